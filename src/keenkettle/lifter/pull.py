@@ -1,0 +1,224 @@
+"""The pull of a floor lift: key poses from the set position to the release.
+
+The body moves along a path of key poses (``s`` = 0 set, 1 knee, 2 power position,
+3 release); the arms tie the bar to it. Time along the path follows from the bar's
+kinetic energy at the keys, so speeds and accelerations stay physical.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+from scipy.interpolate import PchipInterpolator
+from scipy.optimize import brentq
+
+from keenkettle.lifter.body import Body
+from keenkettle.lifter.poses import chain_length, leg_points, place_foot, two_link, unit
+from keenkettle.lifter.recipe import Recipe
+from keenkettle.measure.geometry import FloatArray, direction_deg, included_deg
+
+BAR_REST_MM = 225.0  # centre of a 450 mm disc on the floor
+SHIN_CLEAR_MM = 62.0  # shin depth plus half a bar
+KNEE_CLEAR_MM = 72.0
+ABOVE_KNEE_MM = 60.0  # the first pull ends with the bar this far above the knee
+THIGH_TOUCH_MM = 88.0  # thigh depth plus half a bar, from the femur's line
+HIP_TOUCH_MM = 102.0  # hip joint to bar centre, bar held in
+SET_LEAD_MM = 45.0
+SET_BAR_SHARE = 0.066  # bar ahead of the ankle at rest, share of stature: over mid-foot
+BRUSH_MM = 6.0  # the bar leaves the thigh this much further forward at the most
+SAMPLES = 1201
+
+
+@dataclass(frozen=True)
+class KeyPose:
+    """Shank lean, knee, trunk, heel rise, elbow in degrees; bar x in mm."""
+
+    lean: float
+    knee: float
+    trunk: float
+    heel: float
+    elbow: float
+    bar_x: float
+
+
+@dataclass(frozen=True)
+class PullPath:
+    """Pose channels and the bar over ``s``; arrays of shape (SAMPLES,), bar (SAMPLES, 2)."""
+
+    s: FloatArray
+    lean: FloatArray
+    knee: FloatArray
+    trunk: FloatArray
+    heel: FloatArray
+    shrug: FloatArray
+    bar: FloatArray
+
+
+def arm_reach(body: Body, recipe: Recipe, elbow_deg: FloatArray) -> FloatArray:
+    """Shoulder to grip as seen from the side, mm."""
+    scale = recipe.shape.arm_scale
+    return chain_length(
+        body.upper_arm * scale, (body.forearm + body.hand) * scale, np.asarray(elbow_deg)
+    )
+
+
+def _shoulder(body: Body, pose: KeyPose) -> tuple[FloatArray, FloatArray, FloatArray]:
+    zero = np.zeros(1)
+    foot = place_foot(body, zero, zero, np.array([pose.heel]))
+    knee, hip = leg_points(body, foot.ankle, np.array([pose.lean]), np.array([pose.knee]))
+    return knee[0], hip[0], (hip + body.trunk * unit(np.array([pose.trunk])))[0]
+
+
+def _bar_y(body: Body, recipe: Recipe, pose: KeyPose) -> float:
+    shoulder = _shoulder(body, pose)[2]
+    reach = float(arm_reach(body, recipe, np.array([pose.elbow]))[0])
+    dx = pose.bar_x - shoulder[0]
+    return float(shoulder[1] - np.sqrt(max(reach**2 - dx**2, 0.0)))
+
+
+def set_pose(body: Body, recipe: Recipe) -> KeyPose:
+    """Set position: bar at rest touching the shin, shoulders a little ahead, arms long."""
+    reach = float(arm_reach(body, recipe, np.array([178.0]))[0])
+    lead = SET_LEAD_MM - 40.0 * recipe.size("shoulders-behind-bar")
+    ankle = np.array([0.0, body.ankle_height])
+    bar_x = SET_BAR_SHARE * body.stature
+
+    def shin(trunk: float) -> tuple[float, float, float]:
+        shoulder = np.array([bar_x + lead, BAR_REST_MM + np.sqrt(reach**2 - lead**2)])
+        hip = shoulder - body.trunk * unit(trunk)
+        knee = two_link(ankle, hip, body.shank, body.thigh, 1.0)
+        lean = 90.0 - float(direction_deg(ankle, knee))
+        front = (BAR_REST_MM - ankle[1]) * np.tan(np.radians(lean))
+        gap = bar_x - front - SHIN_CLEAR_MM / np.cos(np.radians(lean))
+        return float(gap), lean, float(included_deg(ankle, knee, hip))
+
+    trunk = float(brentq(lambda a: shin(a)[0], 8.0, 60.0))
+    _, lean, knee_angle = shin(trunk)
+    return KeyPose(lean, knee_angle, trunk, 0.0, 178.0, bar_x)
+
+
+def knee_pose(body: Body, recipe: Recipe, start: KeyPose) -> KeyPose:
+    """Bar level with the knee: shins upright, trunk angle held (or lost, when dialled in)."""
+    trunk = start.trunk + 3.0 - 15.0 * recipe.size("hips-rise-first")
+    trunk += 7.0 * recipe.size("shoulders-behind-bar")
+    ankle = np.array([0.0, body.ankle_height])
+    knee_x = ankle[0] + body.shank * np.sin(np.radians(2.0))
+
+    def miss(knee_angle: float) -> float:
+        pose = KeyPose(2.0, knee_angle, trunk, 0.0, 178.0, knee_x + KNEE_CLEAR_MM)
+        return _bar_y(body, recipe, pose) - float(_shoulder(body, pose)[0][1])
+
+    knee_angle = float(brentq(miss, 75.0, 179.0))
+    return KeyPose(2.0, knee_angle, trunk, 0.0, 178.0, knee_x + KNEE_CLEAR_MM)
+
+
+def power_pose(body: Body, recipe: Recipe) -> KeyPose:
+    """Power position: bar on the thigh, knees forward again, trunk nearly upright."""
+    low = recipe.size("low-contact")
+    elbow = 177.0 - 9.0 * recipe.size("early-arm-bend")
+    drop = 21.0 if recipe.shape.family == "clean" else 16.0
+    pose = KeyPose(
+        18.0 + 3.0 * low,
+        recipe.shape.power_knee - 5.0 * low,
+        recipe.shape.power_trunk - drop * low,
+        0.0,
+        elbow,
+        0.0,
+    )
+    return replace(pose, bar_x=_touching_x(body, recipe, pose, THIGH_TOUCH_MM))
+
+
+def finish_pose(body: Body, recipe: Recipe, share: float) -> KeyPose:
+    """Pose at a share (0 to 1) of the last bit of the drive; 1 is full extension."""
+    short = recipe.size("unfinished-extension")
+    knee = 172.0 - 13.0 * short - 9.0 * (1.0 - share)
+    hip = 178.0 - 16.0 * short - 8.0 * (1.0 - share)
+    # The straighter the knee, the less the shin must lean to keep the hip over the foot.
+    lean = (4.0 if recipe.shape.family == "clean" else 2.0) + 0.55 * (172.0 - knee)
+    trunk = 90.0 - lean + 180.0 - knee - (180.0 - hip)
+    heel = (25.0 - 10.0 * min(short, 1.5)) * (0.25 + 0.75 * share)
+    elbow = 175.0 - 21.0 * recipe.size("early-arm-bend")
+    pose = KeyPose(lean, knee, trunk, heel, elbow, 0.0)
+    if share < 1.0:
+        return replace(pose, bar_x=finish_pose(body, recipe, 1.0).bar_x)
+    return replace(pose, bar_x=float(_shoulder(body, pose)[1][0]) + HIP_TOUCH_MM)
+
+
+def above_knee_pose(body: Body, recipe: Recipe, knee: KeyPose, power: KeyPose) -> KeyPose:
+    """End of the first pull, bar just above the knee: shins upright, knees at their longest."""
+
+    def pose_at(trunk: float) -> KeyPose:
+        pose = KeyPose(1.0, max(power.knee + 6.0, knee.knee + 2.0), trunk, 0.0, 178.0, 0.0)
+        return replace(pose, bar_x=_touching_x(body, recipe, pose, KNEE_CLEAR_MM + 8.0))
+
+    def miss(trunk: float) -> float:
+        pose = pose_at(trunk)
+        return _bar_y(body, recipe, pose) - float(_shoulder(body, pose)[0][1]) - ABOVE_KNEE_MM
+
+    low, high = miss(8.0), miss(70.0)
+    return pose_at(float(brentq(miss, 8.0, 70.0)) if low < 0 < high else knee.trunk + 8.0)
+
+
+def _touching_x(body: Body, recipe: Recipe, pose: KeyPose, off_mm: float) -> float:
+    """Bar x that stands ``off_mm`` from the femur's line, arms at this pose's elbow angle."""
+    knee, hip, _ = _shoulder(body, pose)
+    slope = np.radians(float(direction_deg(knee, hip)))
+    bar_x = float(knee[0]) + off_mm
+    for _ in range(20):
+        y = _bar_y(body, recipe, replace(pose, bar_x=bar_x))
+        bar_x = float(knee[0] + (y - knee[1]) / np.tan(slope) + off_mm / np.sin(slope))
+    return bar_x
+
+
+def pull_path(body: Body, recipe: Recipe, bump_mm: FloatArray | None = None) -> PullPath:
+    """Interpolate the key poses of the pull; ``bump_mm`` is added to bar x over ``s``."""
+    start = set_pose(body, recipe)
+    knee_key, power = knee_pose(body, recipe, start), power_pose(body, recipe)
+    above = above_knee_pose(body, recipe, knee_key, power)
+    keys = [start, knee_key, above, power, finish_pose(body, recipe, 0.0)]
+    s = np.linspace(0.0, 3.0, SAMPLES)
+
+    def channel(name: str) -> FloatArray:
+        values = [getattr(k, name) for k in keys]
+        return np.asarray(PchipInterpolator([0.0, 1.0, 1.4, 2.0, 3.0], values)(s))
+
+    lean, knee, trunk, heel = (channel(n) for n in ("lean", "knee", "trunk", "heel"))
+    shrug = 12.0 * np.clip(s - 2.0, 0.0, 1.0) ** 2
+    zero = np.zeros_like(s)
+    foot = place_foot(body, zero, zero, heel)
+    _, hip = leg_points(body, foot.ankle, lean, knee)
+    shoulder = hip + (body.trunk + shrug)[:, None] * unit(trunk)
+    xs = [start.bar_x, knee_key.bar_x, power.bar_x, min(keys[-1].bar_x, power.bar_x + BRUSH_MM)]
+    bar_x = PchipInterpolator([0.0, 1.0, 2.0, 3.0], xs)(s)
+    bar_x = bar_x + (0.0 if bump_mm is None else bump_mm)
+    reach = arm_reach(body, recipe, channel("elbow"))
+    bar_y = shoulder[:, 1] - np.sqrt(np.maximum(reach**2 - (bar_x - shoulder[:, 0]) ** 2, 1.0))
+    return PullPath(s, lean, knee, trunk, heel, shrug, np.stack([bar_x, bar_y], -1))
+
+
+def pull_times(path: PullPath, recipe: Recipe, release_speed: float) -> tuple[FloatArray, float]:
+    """Time along the path, s, and the bar's vertical acceleration at release, m/s2.
+
+    Speed squared is interpolated over bar height between the keys, so acceleration is
+    half its slope and stays bounded.
+
+    Args:
+        path: the poses.
+        recipe: sets the rhythm (first pull against the release).
+        release_speed: bar speed at the end of the path, m/s.
+    """
+    height = np.maximum.accumulate((path.bar[:, 1] - path.bar[0, 1]) / 1000.0)
+    height += np.arange(SAMPLES) * 1e-9
+    knots = np.interp([0.0, 1.0, 2.0, 3.0], path.s, height)
+    rhythm = 0.60 + 0.32 * recipe.size("rushed-first-pull")
+    knee_v, power_v = rhythm * release_speed, 0.97 * rhythm * release_speed
+    knots = np.insert(knots, 1, 0.55 * knots[1])
+    energy = PchipInterpolator(
+        knots, [0.0, 0.72 * knee_v**2, knee_v**2, power_v**2, release_speed**2]
+    )
+    v2 = np.maximum(np.asarray(energy(height)), 0.0)
+    dh = np.diff(height)
+    v = np.sqrt(v2)
+    times = np.concatenate([[0.0], np.cumsum(2.0 * dh / np.maximum(v[1:] + v[:-1], 1e-6))])
+    return times, float(energy.derivative()(height[-1]) / 2.0)

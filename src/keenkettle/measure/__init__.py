@@ -1,0 +1,1 @@
+"""A lift as numbers: calibration, smoothing, events, metrics and their uncertainty."""

@@ -1,0 +1,123 @@
+"""Pixels to millimetres from a disc or another known length."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from keenkettle.measure.geometry import FloatArray
+
+PLATE_MM = 450.0  # diameter of a competition disc
+#: Joints lie behind the disc's face by about this much (half a bar less half a body).
+JOINT_DEPTH_MM = 600.0
+
+
+class CalibrationError(ValueError):
+    """A calibration cannot be made; the message names the value and what to give."""
+
+
+@dataclass(frozen=True)
+class Calibration:
+    """Scale in the disc's plane and the vertical on the picture.
+
+    Attributes:
+        mm_per_px: scale of the disc's plane.
+        plate_px: disc diameter on the picture, or None where a length was given.
+        plate_mm: real diameter.
+        source: "found" or "given".
+        vertical_px: unit vector of the upward vertical in pixels (x right, y down).
+        scale_error: relative standard deviation of the scale.
+        camera_m: camera to bar, where known; joints are then scaled for their depth.
+        floor_y_px: picture row of the floor under the disc, where known.
+    """
+
+    mm_per_px: float
+    plate_px: float | None
+    plate_mm: float
+    source: str
+    vertical_px: tuple[float, float] = (0.0, -1.0)
+    scale_error: float = 0.005
+    camera_m: float | None = None
+    floor_y_px: float | None = None
+
+    @property
+    def tilt_deg(self) -> float:
+        """Roll of the camera: the vertical's lean to the right on the picture, degrees."""
+        return float(np.degrees(np.arctan2(self.vertical_px[0], -self.vertical_px[1])))
+
+    def to_mm(
+        self, xy_px: FloatArray, origin_px: FloatArray, facing: str, joint: bool = False
+    ) -> FloatArray:
+        """World millimetres of picture points.
+
+        Args:
+            xy_px: shape (..., 2), pixels, y down.
+            origin_px: shape (2,), where the world's origin lies.
+            facing: "left" or "right".
+            joint: points lie behind the disc's plane, not in it.
+        """
+        up = np.array(self.vertical_px)
+        right = np.array([-up[1], up[0]])
+        scale = self.mm_per_px
+        d = xy_px - origin_px
+        world = np.stack([d @ right, d @ up], axis=-1) * scale
+        if facing == "left":
+            world[..., 0] *= -1.0
+        if joint and self.camera_m is not None:
+            world *= 1.0 + JOINT_DEPTH_MM / (self.camera_m * 1000.0)
+        return np.asarray(world)
+
+
+def from_disc(
+    radius_px: float,
+    radius_sigma_px: float,
+    plate_mm: float = PLATE_MM,
+    source: str = "found",
+    camera_m: float | None = None,
+    floor_y_px: float | None = None,
+) -> Calibration:
+    """Calibrate on a disc.
+
+    Args:
+        radius_px: radius of the disc's outline, its longest axis, pixels.
+        radius_sigma_px: standard deviation of that radius.
+        plate_mm: real diameter, 50 to 600 mm.
+
+    Raises:
+        CalibrationError: radius or diameter cannot be.
+    """
+    if not 50.0 <= plate_mm <= 600.0:
+        raise CalibrationError(
+            f"disc diameter is {plate_mm:g} mm; give the real diameter, 50 to 600 mm"
+        )
+    if radius_px < 3.0:
+        raise CalibrationError(f"disc radius is {radius_px:.1f} px; film closer, 3 px is too small")
+    return Calibration(
+        mm_per_px=plate_mm / (2.0 * radius_px),
+        plate_px=2.0 * radius_px,
+        plate_mm=plate_mm,
+        source=source,
+        scale_error=max(radius_sigma_px / radius_px, 0.002),
+        camera_m=camera_m,
+        floor_y_px=floor_y_px,
+    )
+
+
+def from_length(
+    length_mm: float, a_px: FloatArray, b_px: FloatArray, camera_m: float | None = None
+) -> Calibration:
+    """Calibrate on a known length between two picture points.
+
+    Raises:
+        CalibrationError: the length is not positive or the points coincide.
+    """
+    px = float(np.hypot(*(b_px - a_px)))
+    if length_mm <= 0 or px < 5.0:
+        raise CalibrationError(
+            f"a known length of {length_mm:g} mm over {px:.1f} px cannot calibrate; "
+            "mark two points at least 5 px apart and give their distance in mm"
+        )
+    return Calibration(
+        length_mm / px, None, PLATE_MM, "given", scale_error=1.0 / px, camera_m=camera_m
+    )

@@ -1,0 +1,229 @@
+"""Reps of a clip and the events of a rep, by the contract's definitions.
+
+Indices count samples of the motion. An event that needs joints which are not tracked
+is None.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from keenkettle.measure.geometry import (
+    FloatArray,
+    hip_deg,
+    included_deg,
+    segment_distance,
+)
+from keenkettle.measure.motion import Motion
+
+REST_SPEED = 0.05  # m/s; slower is at rest
+REST_S = 0.15
+FAST_RISE = 0.55  # m/s; a lift's pull is faster than this
+MIN_RISE_MM = 150.0
+LIFT_OFF_MM = 3.0
+SAME_DEG = 1.5  # leg angles this close to the straightest count as straight
+REBEND_DEG = 2.0  # the knee must bend again by this much for a power position
+TOUCH_MM = 5.0  # within this of the closest approach counts as met
+
+EVENT_NAMES = (
+    "lift_off", "knee_pass", "power_position", "contact", "extension", "peak_velocity",
+    "peak_height", "catch", "bottom", "standing",
+)  # fmt: skip
+
+Events = dict[str, int | None]
+
+
+@dataclass(frozen=True)
+class RepSpan:
+    """A rep from its lift-off to its end, sample indices, end inclusive."""
+
+    lift_off: int
+    end: int
+
+
+def at_rest(motion: Motion) -> FloatArray:
+    """Mask, shape (N,): the bar has been slow for at least REST_S around this sample."""
+    slow = np.hypot(motion.bar_v[:, 0], motion.bar_v[:, 1]) < REST_SPEED
+    edges = np.flatnonzero(np.diff(np.concatenate([[0], slow.astype(int), [0]])))
+    rest = np.zeros(len(slow), dtype=bool)
+    for a, b in zip(edges[::2], edges[1::2], strict=True):
+        if motion.t_s[b - 1] - motion.t_s[a] >= REST_S or a == 0 or b == len(slow):
+            rest[a:b] = True
+    return rest
+
+
+def find_reps(motion: Motion) -> list[RepSpan]:
+    """Split a clip into pulls from a low rest (floor, block or static hang)."""
+    y, v = motion.bar[:, 1], motion.bar_v[:, 1]
+    low, top = float(y.min()), float(y.max())
+    if top - low < MIN_RISE_MM:
+        return []
+    rest = at_rest(motion)
+    reps: list[RepSpan] = []
+    i, n = 0, len(y)
+    while i < n:
+        fast = np.flatnonzero(v[i:] > FAST_RISE)
+        if len(fast) == 0:
+            break
+        first = i + int(fast[0])
+        start = _lift_off(motion, rest, first, i)
+        end = _rep_end(motion, rest, first, y[start])
+        from_low = y[start] < low + 0.55 * (top - low)
+        if from_low and y[first:end + 1].max() - y[start] > MIN_RISE_MM:
+            reps.append(RepSpan(start, end))
+        i = max(end, first + int(np.argmax(v[first:] <= FAST_RISE)) if (v[first:] <= FAST_RISE).any() else n) + 1
+    return reps
+
+
+def _lift_off(motion: Motion, rest: FloatArray, rising: int, floor: int) -> int:
+    """Last sample within 3 mm of the rest height before the rise."""
+    y = motion.bar[:, 1]
+    still = np.flatnonzero(rest[floor:rising])
+    if len(still):
+        last = floor + int(still[-1])
+        back = last
+        while back > floor and rest[back - 1] and motion.t_s[last] - motion.t_s[back] < 0.3:
+            back -= 1
+        height = float(np.median(y[back:last + 1]))
+    else:
+        last = floor + int(np.argmin(y[floor:rising + 1]))
+        height = float(y[last])
+    near = np.flatnonzero(np.abs(y[last:rising + 1] - height) <= LIFT_OFF_MM)
+    return last + int(near[-1]) if len(near) else last
+
+
+def _rep_end(motion: Motion, rest: FloatArray, rising: int, start_y: float) -> int:
+    """Finish position held, or the bar gone back down, or the end of the clip."""
+    y, v = motion.bar[:, 1], motion.bar_v[:, 1]
+    peak = rising + int(np.argmax(v[rising:] <= 0)) if (v[rising:] <= 0).any() else len(y) - 1
+    rise = y[peak] - start_y
+    for j in range(peak, len(y)):
+        if rest[j] and y[j] > start_y + 0.3 * rise:
+            run = j
+            while run + 1 < len(y) and rest[run + 1]:
+                run += 1
+            higher = y[run:].max() - y[run] > 120.0 and v[run:].max() > 0.15
+            if higher and _recovers(motion, run, start_y):
+                continue
+            return run
+        if y[j] < start_y + 0.12 * rise:
+            return j
+    return len(y) - 1
+
+
+def _recovers(motion: Motion, run: int, start_y: float) -> bool:
+    """Whether the bar rises again from here without going back down first."""
+    y = motion.bar[run:, 1]
+    climb = np.flatnonzero(y > y[0] + 120.0)
+    return bool(len(climb)) and float(y[: climb[0] + 1].min()) > start_y + 0.5 * (y[0] - start_y)
+
+
+def leg_angles(motion: Motion) -> tuple[FloatArray, FloatArray]:
+    """Knee and hip angle, shape (N,), degrees; needs ankle, knee, hip, shoulder."""
+    j = motion.joints
+    knee = included_deg(j["ankle"], j["knee"], j["hip"])
+    return knee, hip_deg(j["knee"], j["hip"], j["shoulder"])
+
+
+def find_events(motion: Motion, rep: RepSpan, caught: bool) -> Events:
+    """Find the events of one rep.
+
+    Args:
+        motion: bar and joints.
+        rep: where the rep is.
+        caught: whether the lift ends in a catch.
+
+    Returns:
+        Sample index for each of EVENT_NAMES, None where it was not measured.
+    """
+    ev: Events = dict.fromkeys(EVENT_NAMES)
+    ev["lift_off"] = rep.lift_off
+    y, v = motion.bar[:, 1], motion.bar_v[:, 1]
+    span = slice(rep.lift_off, rep.end + 1)
+    peak = _peak_height(y, v, rep)
+    ev["peak_height"] = peak
+    top = peak if peak is not None else rep.end
+    ev["peak_velocity"] = rep.lift_off + int(np.argmax(v[rep.lift_off : top + 1]))
+    if caught and peak is not None:
+        _catch_events(motion, ev, rep, peak)
+    rest = np.flatnonzero(at_rest(motion)[span])
+    held = rest[rest + rep.lift_off > (ev["bottom"] or top)]
+    if len(held):
+        ev["standing"] = rep.lift_off + int(held[0])
+    if motion.has("ankle", "knee", "hip", "shoulder"):
+        _joint_events(motion, ev, top)
+    return ev
+
+
+def _peak_height(y: FloatArray, v: FloatArray, rep: RepSpan) -> int | None:
+    fastest = rep.lift_off + int(np.argmax(v[rep.lift_off : rep.end + 1]))
+    # The recovery of a deep catch may be as fast as the pull; the pull comes first.
+    quick = np.flatnonzero(v[rep.lift_off : rep.end + 1] > FAST_RISE)
+    if len(quick):
+        fastest = rep.lift_off + int(quick[0])
+    turned = np.flatnonzero(v[fastest : rep.end + 1] <= 0.0)
+    if len(turned) == 0:
+        return None
+    i = fastest + int(turned[0])
+    return i - 1 if y[i - 1] > y[i] else i
+
+
+def _catch_events(motion: Motion, ev: Events, rep: RepSpan, peak: int) -> None:
+    v = motion.bar_v[:, 1]
+    falling = np.flatnonzero(v[peak + 1 : rep.end + 1] < -REST_SPEED)
+    if len(falling) == 0:
+        return
+    begin = peak + 1 + int(falling[0])
+    up = np.flatnonzero(v[begin : rep.end + 1] >= 0.0)
+    bottom = begin + int(up[0]) if len(up) else rep.end
+    if bottom > begin and abs(v[bottom - 1]) < abs(v[bottom]):
+        bottom -= 1
+    ev["bottom"] = bottom
+    ev["catch"] = peak + int(np.argmin(v[peak : bottom + 1]))
+
+
+def _joint_events(motion: Motion, ev: Events, top: int) -> None:
+    j = motion.joints
+    start = ev["lift_off"] or 0
+    fastest = ev["peak_velocity"] or start
+    above = motion.bar[start : top + 1, 1] - j["knee"][start : top + 1, 1]
+    if above[0] < 0 and (above >= 0).any():
+        ev["knee_pass"] = start + int(np.argmax(above >= 0))
+    knee, hip = leg_angles(motion)
+    begin = ev["knee_pass"] if ev["knee_pass"] is not None else start
+    t = motion.t_s
+    near = (t > t[fastest] - 0.2) & (t < t[fastest] + 0.12) & (np.arange(len(t)) >= begin)
+    total = np.where(near, knee + hip, -np.inf)
+    total[~np.isfinite(total)] = -np.inf
+    if not np.isfinite(total).any():
+        return
+    # Legs may straighten again later; the drive ends at the first time they are straight.
+    extension = int(np.argmax(total >= total.max() - SAME_DEG))
+    while extension + 1 < len(total) and total[extension + 1] > total[extension]:
+        extension += 1
+    ev["extension"] = extension
+    if extension - begin >= 3:
+        inside = knee[begin : extension + 1]
+        rebend = np.fmax.accumulate(inside) - inside
+        k = int(np.nanargmax(rebend))
+        if rebend[k] >= REBEND_DEG:
+            ev["power_position"] = begin + k
+    _contact(motion, ev, begin, extension)
+
+
+def _contact(motion: Motion, ev: Events, begin: int, extension: int) -> None:
+    """First meeting of bar and thigh in the second pull, or the closest approach."""
+    drive = ev["power_position"]
+    t = motion.t_s
+    first = begin if drive is None else drive
+    last = min(int(np.searchsorted(t, t[extension] + 0.03)), len(t) - 1)
+    if last <= first:
+        return
+    window = slice(first, last + 1)
+    j = motion.joints
+    gap = segment_distance(motion.bar[window], j["knee"][window], j["hip"][window])
+    if not np.isfinite(gap).any():
+        return
+    ev["contact"] = first + int(np.argmax(gap <= np.nanmin(gap) + TOUCH_MM))

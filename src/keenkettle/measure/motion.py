@@ -1,0 +1,118 @@
+"""A lift in SI-derived units: the bar and the joints over time, with uncertainty.
+
+World: millimetres, x positive the way the athlete faces, y up; the origin is the bar's
+first sample unless said otherwise. Rates are m/s, accelerations m/s2. Gaps are NaN.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from keenkettle.measure.calibration import Calibration
+from keenkettle.measure.geometry import FloatArray
+from keenkettle.measure.smooth import BAR_CUTOFF_HZ, JOINT_CUTOFF_HZ, smooth
+
+JOINTS = ("ear", "shoulder", "elbow", "wrist", "hip", "knee", "ankle", "heel", "toe")
+
+
+@dataclass(frozen=True)
+class JointTrack:
+    """One joint in pixels: ``xy_px`` (N, 2), NaN where unknown; ``sigma_px`` (N,)."""
+
+    xy_px: FloatArray
+    sigma_px: FloatArray
+
+
+@dataclass(frozen=True)
+class BarTrack:
+    """Bar end in pixels: ``xy_px`` (N, 2); ``quality`` (N,) 0 lost to 1; noise of one frame."""
+
+    xy_px: FloatArray
+    quality: FloatArray
+    sigma_px: float
+
+
+@dataclass(frozen=True)
+class Motion:
+    """Bar and joints in the world.
+
+    Attributes:
+        t_s: shape (N,), seconds.
+        bar: shape (N, 2), mm, smoothed.
+        bar_v: shape (N, 2), m/s.
+        bar_a: shape (N, 2), m/s2.
+        joints: name to (N, 2), mm.
+        joint_sigma: name to (N,), mm.
+        bar_sigma, speed_sigma: one standard deviation, mm and m/s, from noise alone.
+        scale_error: relative standard deviation of millimetres per pixel.
+    """
+
+    t_s: FloatArray
+    bar: FloatArray
+    bar_v: FloatArray
+    bar_a: FloatArray
+    joints: dict[str, FloatArray] = field(default_factory=dict)
+    joint_sigma: dict[str, FloatArray] = field(default_factory=dict)
+    bar_sigma: float = 0.0
+    speed_sigma: float = 0.0
+    scale_error: float = 0.0
+
+    def has(self, *names: str) -> bool:
+        """Whether all these joints are tracked."""
+        return all(n in self.joints for n in names)
+
+    @property
+    def spacing_s(self) -> float:
+        """Median time between frames, s."""
+        return float(np.median(np.diff(self.t_s)))
+
+
+def make_motion(
+    t_s: FloatArray,
+    bar: BarTrack,
+    joints: dict[str, JointTrack],
+    calibration: Calibration,
+    facing: str,
+) -> Motion:
+    """Turn pixel tracks into a smoothed motion.
+
+    Args:
+        t_s: shape (N,), true seconds.
+        bar: bar-end track in pixels.
+        joints: joint tracks in pixels, any subset of JOINTS.
+        calibration: scale and vertical.
+        facing: "left" or "right" on the picture.
+
+    Raises:
+        TrackError: fewer than five frames, or time does not increase.
+    """
+    origin = bar.xy_px[0]
+    world = calibration.to_mm(bar.xy_px, origin, facing)
+    weights = np.where(bar.quality < 0.5, 1e-3, np.clip(bar.quality, 0.05, 1.0))
+    noise = bar.sigma_px * calibration.mm_per_px
+    axes = [smooth(t_s, world[:, i], BAR_CUTOFF_HZ, weights, noise) for i in (0, 1)]
+    tracks: dict[str, FloatArray] = {}
+    sigmas: dict[str, FloatArray] = {}
+    for name, track in joints.items():
+        mm = calibration.to_mm(track.xy_px, origin, facing, joint=True)
+        if np.isfinite(mm).all(axis=1).sum() < 5:
+            continue
+        trust = 1.0 / np.maximum(track.sigma_px, 0.3) ** 2
+        trust = trust / np.nanmax(trust)
+        xy = [smooth(t_s, mm[:, i], JOINT_CUTOFF_HZ, trust).value for i in (0, 1)]
+        tracks[name] = np.stack(xy, -1)
+        tracks[name][~np.isfinite(mm).all(axis=1)] = np.nan
+        sigmas[name] = track.sigma_px * calibration.mm_per_px
+    return Motion(
+        t_s=t_s,
+        bar=np.stack([a.value for a in axes], -1),
+        bar_v=np.stack([a.rate for a in axes], -1) / 1000.0,
+        bar_a=np.stack([a.accel for a in axes], -1) / 1000.0,
+        joints=tracks,
+        joint_sigma=sigmas,
+        bar_sigma=axes[1].sigma,
+        speed_sigma=axes[1].sigma_rate / 1000.0,
+        scale_error=calibration.scale_error,
+    )
