@@ -24,7 +24,6 @@ class Camera:
         fps: frames a second.
         px_per_mm: scale in the plane of the near disc's outer face.
         distance_mm: lens to that plane.
-        lens_mm: lens above the floor.
         yaw_deg: turned about the vertical, 0 = exactly side-on.
         roll_deg: tilted about its own axis.
         facing: "right" or "left" on the picture.
@@ -38,7 +37,6 @@ class Camera:
     fps: float = 60.0
     px_per_mm: float = 0.28
     distance_mm: float = 5000.0
-    lens_mm: float = 1000.0
     yaw_deg: float = 0.0
     roll_deg: float = 0.0
     facing: str = "right"
@@ -47,8 +45,10 @@ class Camera:
     floor_share: float = 0.09
 
     @property
-    def _floor_v(self) -> float:
-        return self.height * (1.0 - self.floor_share)
+    def lens_mm(self) -> float:
+        """Height of the level lens above the floor: it sees its own height in mid-picture."""
+        floor_v = self.height * (1.0 - self.floor_share)
+        return (floor_v - (self.height - 1) / 2.0) / self.px_per_mm
 
     def project(self, points: FloatArray) -> FloatArray:
         """Picture points, shape (..., 2), of world points, shape (..., 3)."""
@@ -63,8 +63,8 @@ class Camera:
         v = -(points[..., 1] - self.lens_mm) * scale
         cos, sin = np.cos(roll), np.sin(roll)
         cx = (self.width - 1) / 2.0
-        horizon = self._floor_v - self.lens_mm * self.px_per_mm
-        return np.stack([cx + u * cos - v * sin, horizon + u * sin + v * cos], axis=-1)
+        cy = (self.height - 1) / 2.0
+        return np.stack([cx + u * cos - v * sin, cy + u * sin + v * cos], axis=-1)
 
     def scale_at(self, z_mm: float) -> float:
         """Pixels per millimetre at a depth, straight ahead."""

@@ -9,8 +9,15 @@ import numpy as np
 from keenkettle.measure.geometry import FloatArray
 
 PLATE_MM = 450.0  # diameter of a competition disc
-#: Joints lie behind the disc's face by about this much (half a bar less half a body).
-JOINT_DEPTH_MM = 600.0
+#: How far each joint of the camera side lies behind the disc's outer face, mm: the face is
+#: about 0.70 m from the athlete's middle (sleeves start 0.655 m out), joints are 0.07 to
+#: 0.27 m out toward the camera.
+JOINT_DEPTH_MM = {
+    "ear": 630.0, "shoulder": 520.0, "elbow": 450.0, "wrist": 430.0, "hip": 605.0,
+    "knee": 575.0, "ankle": 575.0, "heel": 580.0, "toe": 550.0,
+}  # fmt: skip
+#: Camera distances that a coach can have, m: where none is known the error spans them.
+USUAL_CAMERA_M = (3.0, 9.0)
 
 
 class CalibrationError(ValueError):
@@ -28,7 +35,8 @@ class Calibration:
         source: "found" or "given".
         vertical_px: unit vector of the upward vertical in pixels (x right, y down).
         scale_error: relative standard deviation of the scale.
-        camera_m: camera to bar, where known; joints are then scaled for their depth.
+        camera_m: camera to bar, where known; joints are then scaled for their depth about
+            the middle of the picture, ``centre_px``.
         floor_y_px: picture row of the floor under the disc, where known.
     """
 
@@ -40,33 +48,49 @@ class Calibration:
     scale_error: float = 0.005
     camera_m: float | None = None
     floor_y_px: float | None = None
+    centre_px: tuple[float, float] = (0.0, 0.0)
 
     @property
     def tilt_deg(self) -> float:
         """Roll of the camera: the vertical's lean to the right on the picture, degrees."""
         return float(np.degrees(np.arctan2(self.vertical_px[0], -self.vertical_px[1])))
 
-    def to_mm(
-        self, xy_px: FloatArray, origin_px: FloatArray, facing: str, joint: bool = False
-    ) -> FloatArray:
-        """World millimetres of picture points.
+    def to_mm(self, xy_px: FloatArray, origin_px: FloatArray, facing: str) -> FloatArray:
+        """World millimetres of points in the disc's plane.
 
         Args:
             xy_px: shape (..., 2), pixels, y down.
             origin_px: shape (2,), where the world's origin lies.
             facing: "left" or "right".
-            joint: points lie behind the disc's plane, not in it.
         """
         up = np.array(self.vertical_px)
         right = np.array([-up[1], up[0]])
-        scale = self.mm_per_px
         d = xy_px - origin_px
-        world = np.stack([d @ right, d @ up], axis=-1) * scale
+        world = np.stack([d @ right, d @ up], axis=-1) * self.mm_per_px
         if facing == "left":
             world[..., 0] *= -1.0
-        if joint and self.camera_m is not None:
-            world *= 1.0 + JOINT_DEPTH_MM / (self.camera_m * 1000.0)
         return np.asarray(world)
+
+    def in_disc_plane(self, xy_px: FloatArray, joint: str) -> FloatArray:
+        """Where a joint's picture would be if it lay in the disc's plane, pixels.
+
+        Things further away shrink toward the middle of the picture; with the camera's
+        distance known that is undone, otherwise the point is returned as it is.
+        """
+        if self.camera_m is None:
+            return xy_px
+        depth = JOINT_DEPTH_MM.get(joint, 560.0) / (self.camera_m * 1000.0)
+        centre = np.array(self.centre_px)
+        return np.asarray(centre + (xy_px - centre) * (1.0 + depth))
+
+    def depth_error_px(self, xy_px: FloatArray, joint: str) -> FloatArray:
+        """Standard deviation that an unknown camera distance leaves, shape (...), pixels."""
+        if self.camera_m is not None:
+            return np.zeros(xy_px.shape[:-1])
+        depth = JOINT_DEPTH_MM.get(joint, 560.0) / 1000.0
+        away = np.linalg.norm(xy_px - np.array(self.centre_px), axis=-1)
+        near, far = USUAL_CAMERA_M
+        return np.asarray(away * depth * 0.5 * (1.0 / near + 1.0 / far))
 
 
 def from_disc(

@@ -96,15 +96,17 @@ def make_motion(
     tracks: dict[str, FloatArray] = {}
     sigmas: dict[str, FloatArray] = {}
     for name, track in joints.items():
-        mm = calibration.to_mm(track.xy_px, origin, facing, joint=True)
+        mm = calibration.to_mm(calibration.in_disc_plane(track.xy_px, name), origin, facing)
         if np.isfinite(mm).all(axis=1).sum() < 5:
             continue
+        # Unequal trust would bend the cut-off with it; a floor keeps it nearly even.
         trust = 1.0 / np.maximum(track.sigma_px, 0.3) ** 2
-        trust = trust / np.nanmax(trust)
+        trust = np.clip(trust / np.nanmax(trust), 0.25, 1.0)
         xy = [smooth(t_s, mm[:, i], JOINT_CUTOFF_HZ, trust).value for i in (0, 1)]
         tracks[name] = np.stack(xy, -1)
         tracks[name][~np.isfinite(mm).all(axis=1)] = np.nan
-        sigmas[name] = track.sigma_px * calibration.mm_per_px
+        total = np.hypot(track.sigma_px, calibration.depth_error_px(track.xy_px, name))
+        sigmas[name] = total * calibration.mm_per_px
     return Motion(
         t_s=t_s,
         bar=np.stack([a.value for a in axes], -1),

@@ -1,0 +1,1 @@
+"""Coaching judgement: lifts, faults, findings, drills, and the review of a clip."""

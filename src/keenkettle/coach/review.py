@@ -1,0 +1,304 @@
+"""Review a clip: file > tracks > calibration > motion > events > metrics > findings.
+
+The command line and the film bench both run this, and nothing else.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+
+import numpy as np
+
+from keenkettle.coach.guess import guess_facing, guess_lift
+from keenkettle.coach.judge import Reference, Verdict, judge
+from keenkettle.coach.lifts import REVIEWED_FAMILIES, Lift, find_lift
+from keenkettle.film.clip import Clip, ClipInfo
+from keenkettle.film.disc import DiscNotFoundError, find_disc
+from keenkettle.film.follow import follow_bar, make_template
+from keenkettle.film.joints import Marks, follow_joints
+from keenkettle.film.rim import Ring, fit_rim
+from keenkettle.measure.calibration import Calibration, from_disc, from_length
+from keenkettle.measure.events import Events, RepSpan, find_events, find_reps
+from keenkettle.measure.geometry import FloatArray
+from keenkettle.measure.metrics import Measures, RepContext, measure_rep
+from keenkettle.measure.parallax import CameraDistance, camera_from_hand
+from keenkettle.measure.motion import BarTrack, JointTrack, Motion, make_motion
+
+Progress = Callable[[str, float], None]
+DISC_ON_FLOOR = ("floor",)
+MIN_FPS = 24.0
+
+
+class CancelledError(Exception):
+    """The person asked to stop."""
+
+
+@dataclass(frozen=True)
+class Request:
+    """What to review and what is already known.
+
+    Attributes:
+        clip: the file.
+        lift: catalogue id, or None to guess.
+        capture_fps: true frames a second where the file is slowed, or None.
+        plate_mm: real diameter of the disc calibrated on.
+        bar: (frame, x, y, radius or None) in pixels, clicked; None to find it.
+        marks: joint marks.
+        known: (length mm, x1, y1, x2, y2) to calibrate on instead of a disc.
+        camera_m: camera to bar, m.
+        facing: "left", "right" or None to work out.
+        reference: the athlete's lengths.
+    """
+
+    clip: Path
+    lift: str | None = None
+    capture_fps: float | None = None
+    plate_mm: float = 450.0
+    bar: tuple[int, float, float, float | None] | None = None
+    marks: Marks = field(default_factory=dict)
+    known: tuple[float, float, float, float, float] | None = None
+    camera_m: float | None = None
+    facing: str | None = None
+    reference: Reference = field(default_factory=Reference)
+
+
+@dataclass(frozen=True)
+class RepReview:
+    """One rep. Indices are frame numbers. ``motion`` has its origin at the rep's lift-off."""
+
+    number: int
+    span: RepSpan
+    events: Events
+    metrics: Measures
+    verdict: Verdict
+    motion: Motion
+
+
+@dataclass(frozen=True)
+class Review:
+    """The whole result."""
+
+    info: ClipInfo
+    times_s: FloatArray
+    time_scale: float
+    calibration: Calibration
+    ring: Ring
+    facing: str
+    lift: Lift
+    lift_source: str
+    bar: BarTrack
+    joints: dict[str, JointTrack]
+    motion: Motion
+    reps: tuple[RepReview, ...]
+    warnings: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Tracked:
+    """What was read from the pictures; judging it again needs no film."""
+
+    info: ClipInfo
+    times_s: FloatArray
+    ring: Ring
+    radius_sigma: float
+    found: bool
+    bar: BarTrack
+
+
+def review_clip(request: Request, progress: Progress | None = None) -> Review:
+    """Review a clip from the file to the findings.
+
+    Args:
+        request: what is known.
+        progress: called with a word for the stage and the share done, 0 to 1; it may
+            raise CancelledError to stop.
+
+    Raises:
+        ClipError: the file cannot be read.
+        DiscNotFoundError, BarLostError: no disc could be found or followed.
+        CalibrationError, TrackError, UnknownLiftError: what was given cannot be used.
+    """
+    tell = progress or (lambda _stage, _share: None)
+    if request.lift is not None:
+        find_lift(request.lift)  # a wrong id is said before the long work
+    with Clip(request.clip) as clip:
+        tracked = track_bar(clip, request, tell)
+        joints: dict[str, JointTrack] = {}
+        if request.marks:
+            joints = follow_joints(
+                clip, request.marks, tracked.bar, 2.0 * tracked.ring.r,
+                lambda done, of: tell("following the joints", 0.7 + 0.28 * done / of),
+            )
+    review = judge_tracks(request, tracked, joints)
+    tell("done", 1.0)
+    return review
+
+
+def track_bar(clip: Clip, request: Request, tell: Progress) -> Tracked:
+    """Find the disc (or take the click) and follow it through the clip."""
+    tell("looking for the disc", 0.0)
+    share = 0.68 if request.marks else 0.95
+    start: FloatArray | None = None
+    sigma = 0.15
+    if request.bar is None:
+        seen = find_disc(clip)
+        frame, ring = seen[0].frame, seen[0].fit.ring
+        clear = [s for s in seen if s.fit.support >= 0.9 * seen[0].fit.support]
+        ring = replace(
+            ring,
+            r=float(np.median([s.fit.ring.r for s in clear])),
+            aspect=float(np.median([s.fit.ring.aspect for s in clear])),
+        )
+        spread = float(np.std([s.fit.ring.r for s in clear])) if len(clear) > 2 else 0.3
+        sigma = max(spread, 0.1)
+    else:
+        frame, ring = _clicked(clip, request.bar)
+        if frame == 0:
+            start = np.array([ring.x, ring.y])
+    template = make_template(clip.gray(frame), replace(ring))
+    bar = follow_bar(
+        clip.grays(), clip.info.frames, ring, template, start,
+        lambda done, of: tell("following the bar", 0.04 + (share - 0.04) * done / of),
+    )
+    return Tracked(clip.info, clip.times_s, ring, sigma, request.bar is None, bar)
+
+
+def _clicked(clip: Clip, bar: tuple[int, float, float, float | None]) -> tuple[int, Ring]:
+    """The disc where the coach clicked; without a radius the best ring round the click."""
+    frame, x, y, r = bar
+    if not 0 <= frame < clip.info.frames:
+        raise DiscNotFoundError(
+            f"frame {frame} is not in the clip; it has frames 0 to {clip.info.frames - 1}"
+        )
+    gray = clip.gray(frame)
+    tries = [r] if r else list(np.geomspace(0.04, 0.28, 22) * clip.info.height)
+    fits = [fit_rim(gray, Ring(x, y, float(t)), 0.12 * float(t) + 2, shape=True) for t in tries]
+    near = [f for f in fits if f and np.hypot(f.ring.x - x, f.ring.y - y) < 0.35 * f.ring.r]
+    if r and not near:
+        return frame, Ring(x, y, float(r))
+    if not near:
+        raise DiscNotFoundError(
+            f"no round outline was found at {x:.0f}, {y:.0f} on frame {frame}; "
+            "click the middle of the disc, then its rim"
+        )
+    best = max(near, key=lambda f: f.support * f.ring.r**0.4)
+    again = fit_rim(gray, best.ring, 0.05 * best.ring.r + 1.5, shape=True)
+    return frame, (again or best).ring
+
+
+def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrack]) -> Review:
+    """Everything after the pictures: motion, reps, events, metrics, findings."""
+    warnings: list[str] = []
+    times, scale = _true_times(tracked, request.capture_fps, warnings)
+    calibration = _calibrate(request, tracked)
+    facing = request.facing or guess_facing(joints, tracked.bar)
+    if request.facing is None and not joints:
+        warnings.append("which way the athlete faces was guessed; say so with --facing if wrong")
+    motion = make_motion(times, tracked.bar, joints, calibration, facing)
+    spans = find_reps(motion)
+    if joints and calibration.camera_m is None and spans:
+        distance = _camera_from_hand(tracked.bar, joints, spans[0], motion)
+        if distance is None:
+            warnings.append(
+                "how far away the camera stood is not known, so joints carry a wider error; "
+                "give --camera-m"
+            )
+        else:
+            calibration = replace(calibration, camera_m=round(distance.metres, 2))
+            motion = make_motion(times, tracked.bar, joints, calibration, facing)
+            spans = find_reps(motion)
+    if request.lift:
+        lift, source = find_lift(request.lift), "given"
+    else:
+        lift, source = find_lift(guess_lift(motion, spans)), "guessed"
+    if lift.family not in REVIEWED_FAMILIES:
+        warnings.append(
+            f"{lift.name}: only the bar is measured so far; its own events are not found yet"
+        )
+    if calibration.plate_px and lift.start in DISC_ON_FLOOR and spans:
+        rest_y = float(tracked.bar.xy_px[spans[0].lift_off, 1])
+        calibration = replace(calibration, floor_y_px=rest_y + calibration.plate_px / 2.0)
+    if not spans:
+        warnings.append("nothing is lifted in this clip")
+    low = float((tracked.bar.quality < 0.5).mean())
+    if low > 0.05:
+        warnings.append(f"the disc was hidden on {low:.0%} of the frames; those are bridged")
+    reps = tuple(
+        _review_rep(i + 1, span, motion, lift, calibration, request, warnings)
+        for i, span in enumerate(spans)
+    )
+    return Review(
+        tracked.info, times, scale, calibration, tracked.ring, facing, lift, source,
+        tracked.bar, joints, motion, reps, tuple(dict.fromkeys(warnings)),
+    )
+
+
+def _true_times(
+    tracked: Tracked, capture_fps: float | None, warnings: list[str]
+) -> tuple[FloatArray, float]:
+    fps = tracked.info.fps_nominal
+    if capture_fps:
+        return tracked.times_s * (fps / capture_fps), fps / capture_fps
+    if fps < MIN_FPS:
+        warnings.append(
+            f"{fps:.0f} frames a second is too few to time the turnover; film at 60 or more"
+        )
+    return tracked.times_s, 1.0
+
+
+def _camera_from_hand(
+    bar: BarTrack, joints: dict[str, JointTrack], span: RepSpan, motion: Motion
+) -> CameraDistance | None:
+    """From lift-off to the fastest point the arms hang, so the hand keeps its place."""
+    if "wrist" not in joints:
+        return None
+    top = span.lift_off + int(np.argmax(motion.bar_v[span.lift_off : span.end + 1, 1]))
+    pull = slice(span.lift_off, max(top - 1, span.lift_off + 1))
+    wrist = joints["wrist"]
+    return camera_from_hand(bar.xy_px[pull], wrist.xy_px[pull], wrist.sigma_px[pull])
+
+
+def _calibrate(request: Request, tracked: Tracked) -> Calibration:
+    if request.known is not None:
+        mm, x1, y1, x2, y2 = request.known
+        made = from_length(mm, np.array([x1, y1]), np.array([x2, y2]), request.camera_m)
+    else:
+        widest = tracked.ring.r * max(tracked.ring.aspect, 1.0)
+        made = from_disc(
+            widest, tracked.radius_sigma, request.plate_mm,
+            "found" if tracked.found else "given", request.camera_m,
+        )
+    info = tracked.info
+    return replace(made, centre_px=((info.width - 1) / 2.0, (info.height - 1) / 2.0))
+
+
+def _shifted(motion: Motion, origin: FloatArray) -> Motion:
+    return replace(
+        motion,
+        bar=motion.bar - origin,
+        joints={n: xy - origin for n, xy in motion.joints.items()},
+    )
+
+
+def _review_rep(
+    number: int,
+    span: RepSpan,
+    motion: Motion,
+    lift: Lift,
+    calibration: Calibration,
+    request: Request,
+    warnings: list[str],
+) -> RepReview:
+    own = _shifted(motion, motion.bar[span.lift_off])
+    events = find_events(own, span, lift.caught)
+    floor = request.plate_mm / 2.0 if lift.start in DISC_ON_FLOOR else None
+    ctx = RepContext(own, span, events, lift.family, floor)
+    metrics = measure_rep(ctx)
+    if 1.0 / motion.spacing_s < MIN_FPS:
+        slow = "frame rate is too low to time it"
+        for name in ("turnover_time", "flight_time", "feet_hands_gap", "heel_rise_lead"):
+            metrics[name] = replace(metrics[name], value=None, why=slow)
+    verdict = judge(lift, metrics, events, request.reference)
+    return RepReview(number, span, events, metrics, verdict, own)

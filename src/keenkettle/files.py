@@ -1,0 +1,35 @@
+"""Write files whole or not at all."""
+
+from __future__ import annotations
+
+import os
+import tempfile
+from pathlib import Path
+
+
+class CannotWriteError(OSError):
+    """A file cannot be written; the message names it and says what to do."""
+
+
+def write_whole(path: Path, data: bytes) -> None:
+    """Write a file through a temporary one beside it, so that it is never half there.
+
+    Raises:
+        CannotWriteError: the folder is missing, full or not writable.
+    """
+    try:
+        handle, name = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
+        part = Path(name)
+        try:
+            with os.fdopen(handle, "wb") as out:
+                out.write(data)
+                out.flush()
+                os.fsync(out.fileno())
+            part.chmod(0o644)
+            part.replace(path)
+        finally:
+            part.unlink(missing_ok=True)
+    except OSError as err:
+        raise CannotWriteError(
+            f"{path} cannot be written ({err.strerror or err}); choose another folder or make room"
+        ) from err

@@ -1,0 +1,1 @@
+"""Clips as numbers: exact frames, the disc found and followed, joints followed."""

@@ -1,0 +1,302 @@
+"""A video file as exactly numbered frames.
+
+Frame N is the N-th picture in presentation order, whichever way it is reached. The index
+of presentation times is read from packets, without decoding. Rotation flags and pixel
+shape are applied, so pixels are those a player shows.
+"""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import av
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from keenkettle.measure.geometry import FloatArray
+
+Gray = NDArray[np.uint8]
+CACHE_BYTES = 160 * 1024 * 1024
+VARIABLE_SHARE = 0.02  # frame spacing that varies by more than this is a variable rate
+_PLANAR_8BIT = {"yuv420p", "yuvj420p", "yuv422p", "yuvj422p", "yuv444p", "yuvj444p", "nv12", "gray"}
+
+
+class ClipError(ValueError):
+    """A file cannot be used as a clip; the message names the file and what to do."""
+
+
+@dataclass(frozen=True)
+class ClipInfo:
+    """What a clip is. Width and height are those after rotation, pixels."""
+
+    path: Path
+    frames: int
+    width: int
+    height: int
+    duration_s: float
+    fps_nominal: float
+    variable_rate: bool
+    rotation: int
+
+
+class Clip:
+    """An open clip. One thread at a time; close it, or use it in a ``with``."""
+
+    def __init__(self, path: Path) -> None:
+        """Open and index a file.
+
+        Raises:
+            ClipError: missing, empty, not a video, without pictures, or of one picture only.
+        """
+        self.path = Path(path)
+        self._cache: OrderedDict[int, av.VideoFrame] = OrderedDict()
+        self._cache_bytes = 0
+        self._box = _open(self.path)
+        try:
+            self._stream = self._box.streams.video[0]
+            self._stream.thread_type = "AUTO"
+            pts, keys = _index(self._box, self._stream)
+            if len(pts) < 2:
+                raise ClipError(
+                    f"{self.path.name} holds {len(pts)} picture{'s' * (len(pts) != 1)}; "
+                    "a lift needs a clip of at least two, so choose a film of it"
+                )
+            self._pts, self._keys = pts, keys
+            self._number = {int(p): i for i, p in enumerate(pts)}
+            self.times_s: FloatArray = (pts - pts[0]) * float(self._stream.time_base or 1.0)
+            self._position: Iterator[av.VideoFrame] | None = None
+            self._next = 0
+            self._swap, self._rotation, self._aspect = False, 0, 1.0
+            first = self._first_frame()
+            self._rotation = int(round(-first.rotation / 90.0) * 90) % 360
+            sar = self._stream.sample_aspect_ratio
+            self._aspect = float(sar) if sar else 1.0
+            self.info = self._describe(first)
+        except ClipError:
+            self._box.close()
+            raise
+        except (av.error.FFmpegError, IndexError, ValueError) as err:
+            self._box.close()
+            raise ClipError(_unreadable(self.path)) from err
+
+    def __enter__(self) -> Clip:
+        return self
+
+    def __exit__(self, *exc: object) -> None:
+        self.close()
+
+    def close(self) -> None:
+        """Release the file and the cache."""
+        self._cache.clear()
+        self._box.close()
+
+    def _describe(self, first: av.VideoFrame) -> ClipInfo:
+        steps = np.diff(self.times_s)
+        typical = float(np.median(steps)) or 1e-3
+        shape = self._turn(np.zeros((first.height, first.width), np.uint8)).shape
+        return ClipInfo(
+            path=self.path,
+            frames=len(self.times_s),
+            width=shape[1],
+            height=shape[0],
+            duration_s=float(self.times_s[-1] + typical),
+            fps_nominal=round(1.0 / typical, 3),
+            variable_rate=bool(np.any(np.abs(steps - typical) > VARIABLE_SHARE * typical + 0.0011)),
+            rotation=self._rotation,
+        )
+
+    # --- frames ---------------------------------------------------------------
+
+    def gray(self, number: int) -> Gray:
+        """Luma of frame ``number``, shape (height, width).
+
+        Raises:
+            ClipError: there is no such frame, or it is damaged.
+        """
+        return self._turn(_luma(self._frame(number)))
+
+    def rgb(self, number: int) -> NDArray[np.uint8]:
+        """Picture of frame ``number``, shape (height, width, 3).
+
+        Raises:
+            ClipError: there is no such frame, or it is damaged.
+        """
+        return self._turn(self._frame(number).to_ndarray(format="rgb24"))
+
+    @property
+    def key_frames(self) -> NDArray[np.int64]:
+        """Numbers of the frames that decode by themselves, shape (K,)."""
+        return self._keys
+
+    def cached(self, number: int) -> bool:
+        """Whether a frame can be shown without decoding."""
+        return number in self._cache
+
+    def grays(self, start: int = 0, stop: int | None = None) -> Iterator[tuple[int, Gray]]:
+        """Luma of frames start to stop - 1 in order; damaged frames are left out."""
+        end = self.info.frames if stop is None else stop
+        for number, frame in self._decode_from(start):
+            if number >= end:
+                return
+            yield number, self._turn(_luma(frame))
+
+    def _frame(self, number: int) -> av.VideoFrame:
+        if not 0 <= number < len(self._pts):
+            raise ClipError(
+                f"{self.path.name} has frames 0 to {len(self._pts) - 1}; there is no {number}"
+            )
+        if number in self._cache:
+            self._cache.move_to_end(number)
+            return self._cache[number]
+        for found, frame in self._continue_or_seek(number):
+            self._keep(found, frame)
+            if found == number:
+                return frame
+            if found > number:
+                break
+        raise ClipError(
+            f"{self.path.name}: frame {number} is damaged and cannot be shown; "
+            "step past it, or copy the clip from the phone again"
+        )
+
+    def _continue_or_seek(self, number: int) -> Iterator[tuple[int, av.VideoFrame]]:
+        key = self._key_before(number)
+        if self._position is None or not key <= self._next <= number:
+            yield from self._decode_from(number)
+            return
+        yield from self._numbered(self._position)
+
+    def _key_before(self, number: int) -> int:
+        return int(self._keys[max(int(np.searchsorted(self._keys, number, "right")) - 1, 0)])
+
+    def _decode_from(self, start: int) -> Iterator[tuple[int, av.VideoFrame]]:
+        """Decode from the key frame at or before ``start``; frames before it are cached only."""
+        key = self._key_before(start)
+        while True:
+            self._box.seek(int(self._pts[key]), stream=self._stream, backward=True)
+            self._position = self._decoded()
+            reached = False
+            for number, frame in self._numbered(self._position):
+                if number > start and not reached and key > 0:
+                    break  # the container landed too late; go back one key frame more
+                reached = reached or number >= start
+                if number >= start:
+                    yield number, frame
+                elif start - number < 48:
+                    self._keep(number, frame)
+            else:
+                return
+            key = self._key_before(key - 1)
+
+    def _decoded(self) -> Iterator[av.VideoFrame]:
+        """Decoded frames from here on; damaged packets are passed over."""
+        for packet in self._box.demux(self._stream):
+            try:
+                yield from packet.decode()
+            except av.error.EOFError:
+                return
+            except av.error.FFmpegError:
+                continue
+
+    def _numbered(self, frames: Iterator[av.VideoFrame]) -> Iterator[tuple[int, av.VideoFrame]]:
+        for frame in frames:
+            number = self._number.get(int(frame.pts)) if frame.pts is not None else None
+            if number is not None:
+                self._next = number + 1
+                yield number, frame
+
+    def _keep(self, number: int, frame: av.VideoFrame) -> None:
+        size = sum(p.buffer_size for p in frame.planes)
+        self._cache[number] = frame
+        self._cache.move_to_end(number)
+        self._cache_bytes = size * len(self._cache)
+        while self._cache_bytes > CACHE_BYTES and len(self._cache) > 2:
+            self._cache.popitem(last=False)
+            self._cache_bytes -= size
+
+    def _first_frame(self) -> av.VideoFrame:
+        for number, frame in self._decode_from(0):
+            self._keep(number, frame)
+            return frame
+        raise ClipError(_unreadable(self.path))
+
+    def _turn(self, picture: NDArray[np.uint8]) -> NDArray[np.uint8]:
+        if abs(self._aspect - 1.0) > 0.005:
+            width = round(picture.shape[1] * self._aspect)
+            picture = np.asarray(cv2.resize(picture, (width, picture.shape[0])), dtype=np.uint8)
+        if self._rotation:
+            picture = np.ascontiguousarray(np.rot90(picture, -self._rotation // 90))
+        return picture
+
+
+def _luma(frame: av.VideoFrame) -> Gray:
+    if frame.format.name in _PLANAR_8BIT:
+        plane = frame.planes[0]
+        flat = np.frombuffer(plane, np.uint8)
+        return flat.reshape(-1, plane.line_size)[: frame.height, : frame.width]
+    return frame.to_ndarray(format="gray")
+
+
+def _unreadable(path: Path) -> str:
+    return (
+        f"{path.name} cannot be read as video; it may be damaged or of another kind, "
+        "so copy it from the phone again or choose another file"
+    )
+
+
+def _open(path: Path) -> Any:
+    if not path.exists():
+        raise ClipError(f"{path.name} is not there any more; find the file and open it again")
+    if path.is_dir():
+        raise ClipError(f"{path.name} is a folder; choose a video file in it")
+    if path.stat().st_size == 0:
+        raise ClipError(f"{path.name} is empty (0 bytes); copy it from the phone again")
+    try:
+        box = av.open(str(path))
+    except (av.error.FFmpegError, OSError, ValueError) as err:
+        raise ClipError(_unreadable(path)) from err
+    if not box.streams.video:
+        box.close()
+        raise ClipError(f"{path.name} has sound but no pictures; choose the film of the lift")
+    return box
+
+
+def _index(box: Any, stream: Any) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """Presentation times in ticks, sorted, and the numbers of the key frames."""
+    pts: list[int] = []
+    keys: list[int] = []
+    try:
+        for packet in box.demux(stream):
+            if packet.size == 0 or packet.is_discard:
+                continue
+            if packet.pts is None:
+                return _index_by_decoding(box, stream)
+            pts.append(packet.pts)
+            if packet.is_keyframe:
+                keys.append(packet.pts)
+    except av.error.FFmpegError:
+        pass  # a truncated file: what was read so far can be used
+    ordered = np.unique(np.array(pts, dtype=np.int64))
+    numbers = np.searchsorted(ordered, np.array(sorted(keys), dtype=np.int64))
+    return ordered, numbers if len(numbers) else np.zeros(1, dtype=np.int64)
+
+
+def _index_by_decoding(box: Any, stream: Any) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """For containers whose packets carry no presentation times."""
+    box.seek(0, stream=stream, backward=True)
+    pts: list[int] = []
+    keys: list[int] = []
+    try:
+        for frame in box.decode(stream):
+            if frame.pts is not None and (not pts or frame.pts > pts[-1]):
+                pts.append(frame.pts)
+                if frame.key_frame:
+                    keys.append(len(pts) - 1)
+    except av.error.FFmpegError:
+        pass
+    return np.array(pts, dtype=np.int64), np.array(keys or [0], dtype=np.int64)

@@ -1,0 +1,167 @@
+"""Find the disc on the near end of the bar, without a click.
+
+Circles are proposed on several frames by the gradient Hough transform, each is refined on
+its rim, and the circle that is seen with one size on many frames, and that moves, wins.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+
+from keenkettle.film.clip import Clip, Gray
+from keenkettle.film.rim import Ring, RimFit, edge_strength, fit_rim, rays
+
+LOOKS = 9  # frames searched
+PROPOSALS = 10  # circles refined on each
+WORK_HEIGHT = 450  # search on pictures about this high
+MIN_SHARE, MAX_SHARE = 0.035, 0.30  # radius against the picture's height
+GOOD_SUPPORT = 0.55
+
+
+class DiscNotFoundError(ValueError):
+    """No disc in sight; the message says what to do."""
+
+
+@dataclass(frozen=True)
+class DiscSeen:
+    """A disc on one frame."""
+
+    frame: int
+    fit: RimFit
+
+
+def find_disc(clip: Clip) -> list[DiscSeen]:
+    """Find the bar's disc on several frames of a clip.
+
+    Returns:
+        The frames on which it was seen, best first; all of one size.
+
+    Raises:
+        DiscNotFoundError: nothing on the film is round enough for long enough.
+    """
+    numbers = np.unique(np.linspace(0, clip.info.frames - 1, LOOKS).astype(int))
+    seen: list[DiscSeen] = []
+    for number in _near_keys(clip, numbers):
+        try:
+            gray = clip.gray(number)
+        except ValueError:
+            continue  # a damaged frame; the others decide
+        seen += [DiscSeen(number, fit) for fit in circles(gray)]
+    family = _best_family(seen, clip.info.frames)
+    if not family:
+        raise DiscNotFoundError(
+            f"no disc was found in {clip.path.name}; click the middle of the disc and its rim, "
+            "or film from the side with the whole disc in the picture"
+        )
+    return sorted(family, key=lambda s: -s.fit.support)
+
+
+def _near_keys(clip: Clip, numbers: np.ndarray) -> list[int]:
+    """The wanted frames, moved to a key frame where one is close: those decode at once."""
+    keys = np.asarray(clip.key_frames)
+    spread = clip.info.frames / (2.0 * LOOKS)
+    out = []
+    for n in numbers:
+        k = int(keys[np.argmin(np.abs(keys - n))])
+        out.append(k if abs(k - n) < spread else int(n))
+    return sorted(set(out))
+
+
+def circles(gray: Gray) -> list[RimFit]:
+    """All well-supported circles on a picture, the outermost of each concentric set."""
+    h, w = gray.shape
+    scale = min(1.0, WORK_HEIGHT / h)
+    size = (round(w * scale), round(h * scale))
+    small = cv2.resize(gray, size, interpolation=cv2.INTER_AREA)
+    small = cv2.GaussianBlur(small, (0, 0), 1.2)
+    found = cv2.HoughCircles(
+        small,
+        cv2.HOUGH_GRADIENT,
+        dp=1.5,
+        minDist=size[1] * 0.02,
+        param1=70,
+        param2=22,
+        minRadius=max(int(MIN_SHARE * size[1]), 6),
+        maxRadius=int(MAX_SHARE * size[1]),
+    )
+    if found is None:
+        return []
+    proposals = [Ring(float(x), float(y), float(r)) for x, y, r in found.reshape(-1, 3)[:60]]
+    proposals.sort(key=lambda ring: -_quick_support(small, ring))
+    fits: list[RimFit] = []
+    for p in proposals[:PROPOSALS]:
+        fit = _refine(gray, Ring(p.x / scale, p.y / scale, p.r / scale))
+        if fit is not None and fit.support >= 0.4:
+            fits.append(fit)
+    fits.sort(key=lambda f: -(f.support * f.ring.r**0.5))
+    kept: list[RimFit] = []
+    for fit in fits:
+        ring = fit.ring
+        if all(np.hypot(ring.x - k.ring.x, ring.y - k.ring.y) > 0.5 * k.ring.r for k in kept):
+            kept.append(fit)
+    return kept[:8]
+
+
+def _quick_support(small: Gray, ring: Ring) -> float:
+    """Share of rays that show an edge near the ring, a cheap first sieve."""
+    strength = edge_strength(rays(small, ring, 0.85 * ring.r, 1.15 * ring.r + 3.0, 1.0))
+    return float(np.mean(strength.max(axis=1) > 8.0)) * ring.r**0.25
+
+
+def _refine(gray: Gray, ring: Ring) -> RimFit | None:
+    """Fit the rim, then look outward for a larger ring round the same middle."""
+    fit = fit_rim(gray, ring, 0.18 * ring.r, shape=True)
+    if fit is None:
+        return None
+    outer = outermost(gray, fit.ring)
+    if outer is not None:
+        wider = fit_rim(gray, outer, 0.06 * outer.r + 1.0, shape=True)
+        if wider is not None and wider.support >= 0.8 * fit.support:
+            fit = wider
+    again = fit_rim(gray, fit.ring, 0.05 * fit.ring.r + 1.5, shape=True)
+    return again if again is not None else fit
+
+
+def outermost(gray: Gray, ring: Ring) -> Ring | None:
+    """The largest concentric ring that is nearly as well supported as the best one."""
+    step = 0.5 if ring.r < 120 else 1.0
+    lo, hi = 0.5 * ring.r, 2.6 * ring.r
+    strength = edge_strength(rays(gray, ring, lo, hi, step))
+    radii = lo + step * (2 + np.arange(strength.shape[1]))
+    floor = max(6.0, 2.5 * float(np.median(strength)))
+    # A ring may be a little off-centre: an edge counts within 2.5 % of the radius.
+    reach = max(int(0.025 * ring.r / step), 1)
+    widened = cv2.dilate(strength, np.ones((1, 2 * reach + 1)))
+    share = np.mean(widened > floor, axis=0)
+    own = float(share[int(np.argmin(np.abs(radii - ring.r)))])
+    good = np.flatnonzero(share >= max(0.8 * own, 0.55))
+    if len(good) == 0:
+        return None
+    r = float(radii[good[-1]]) - reach * step
+    return Ring(ring.x, ring.y, r, ring.aspect) if r > 1.06 * ring.r else None
+
+
+def _best_family(seen: list[DiscSeen], frames: int) -> list[DiscSeen]:
+    """Sightings of one size, on many frames, moving: the bar's disc."""
+    best: list[DiscSeen] = []
+    best_score = 0.0
+    for lead in seen:
+        if lead.fit.support < GOOD_SUPPORT:
+            continue
+        by_frame: dict[int, DiscSeen] = {}
+        for s in seen:
+            if abs(s.fit.ring.r / lead.fit.ring.r - 1.0) < 0.05 and (
+                s.frame not in by_frame or s.fit.support > by_frame[s.frame].fit.support
+            ):
+                by_frame[s.frame] = s
+        family = list(by_frame.values())
+        xy = np.array([[s.fit.ring.x, s.fit.ring.y] for s in family])
+        travel = float(np.ptp(xy[:, 1])) / lead.fit.ring.r if len(family) > 1 else 0.0
+        score = sum(s.fit.support for s in family) * (1.0 + min(travel, 3.0))
+        score *= lead.fit.ring.r**0.25
+        if score > best_score:
+            best, best_score = family, score
+    return best

@@ -1,0 +1,212 @@
+"""Follow the bar end through a clip, to a fraction of a pixel.
+
+On each frame a round template of the disc's own greys finds it to about a pixel near where
+its motion leads; the rim then gives the middle. The template turns with nothing and the rim
+is found whatever lies behind it, so the disc may spin and the background change. Where too
+little of the rim is seen the frame is marked as lost and bridged afterwards.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, field
+
+import cv2
+import numpy as np
+
+from keenkettle.film.clip import Gray
+from keenkettle.film.rim import Ring, fit_rim, rays
+from keenkettle.measure.geometry import FloatArray
+from keenkettle.measure.motion import BarTrack
+
+TEMPLATE_R = 13  # radius of the template, pixels of the reduced picture
+MIN_MATCH = 0.45  # normalised correlation under which the template is not believed
+MIN_SUPPORT = 0.28  # share of the rim that must be seen
+LOST = 0.2  # quality of a bridged frame
+FOUND_AGAIN_SUPPORT = 0.45
+WIDE_SEARCH_EVERY = 2  # while lost, the whole picture is searched on every second frame
+
+
+class BarLostError(ValueError):
+    """The bar could not be followed; the message says from where and what to do."""
+
+
+@dataclass
+class DiscFollower:
+    """State of the follower from frame to frame."""
+
+    ring: Ring
+    template: FloatArray
+    xy: list[tuple[float, float]] = field(default_factory=list)
+    quality: list[float] = field(default_factory=list)
+    scatter: list[float] = field(default_factory=list)
+    lost_for: int = 0
+    at: FloatArray | None = None
+    speed: FloatArray = field(default_factory=lambda: np.zeros(2))
+
+    def step(self, gray: Gray) -> None:
+        """Take the next frame."""
+        guess, match = self._coarse(gray)
+        fit = None
+        if guess is not None and match >= MIN_MATCH:
+            ring = Ring(guess[0], guess[1], self.ring.r, self.ring.aspect)
+            fit = fit_rim(gray, ring, max(0.10 * self.ring.r, 3.0))
+            if fit is not None:
+                fit = fit_rim(gray, fit.ring, max(0.05 * self.ring.r, 2.0)) or fit
+        needed = MIN_SUPPORT if self.lost_for == 0 else FOUND_AGAIN_SUPPORT
+        if fit is None or fit.support < needed or self._jumped(fit.ring):
+            self._lose()
+            return
+        now = np.array([fit.ring.x, fit.ring.y])
+        if self.at is not None and self.lost_for == 0:
+            self.speed = 0.4 * self.speed + 0.6 * (now - self.at)
+        else:
+            self.speed = np.zeros(2)
+        self.at, self.lost_for = now, 0
+        self.xy.append((float(now[0]), float(now[1])))
+        # Quality falls with the share of rim unseen and with a poor match of the face.
+        self.quality.append(float(np.clip(0.5 + 0.62 * (fit.support - MIN_SUPPORT), 0.5, 1.0)
+                                  * np.clip(0.6 + 0.55 * match, 0.6, 1.0)))
+        self.scatter.append(fit.scatter_px)
+        if fit.support > 0.75:
+            self._learn(gray, fit.ring)
+
+    def _jumped(self, ring: Ring) -> bool:
+        if self.at is None or self.lost_for > 0:
+            return False
+        ahead = self.at + self.speed
+        return bool(np.hypot(ring.x - ahead[0], ring.y - ahead[1]) > 0.55 * self.ring.r)
+
+    def _lose(self) -> None:
+        self.lost_for += 1
+        if self.at is not None and self.lost_for < 4:
+            self.at = self.at + self.speed
+        self.speed = 0.7 * self.speed
+        self.xy.append((np.nan, np.nan))
+        self.quality.append(LOST)
+        self.scatter.append(np.nan)
+
+    def _coarse(self, gray: Gray) -> tuple[FloatArray | None, float]:
+        """Where the template matches best, pixels, and how well (1 = perfectly)."""
+        r = self.ring.r
+        if self.at is None or self.lost_for > 3:
+            if self.at is not None and self.lost_for % WIDE_SEARCH_EVERY:
+                return None, 0.0
+            return self._match(gray, 0, 0, gray.shape[1], gray.shape[0])
+        ahead = self.at + self.speed
+        reach = (0.30 + 0.25 * self.lost_for) * r + 0.35 * float(np.hypot(*self.speed)) + 4.0
+        x0, y0 = int(ahead[0] - r - reach), int(ahead[1] - r - reach)
+        x1, y1 = int(ahead[0] + r + reach) + 1, int(ahead[1] + r + reach) + 1
+        return self._match(gray, x0, y0, x1, y1)
+
+    def _match(
+        self, gray: Gray, x0: int, y0: int, x1: int, y1: int
+    ) -> tuple[FloatArray | None, float]:
+        h, w = gray.shape
+        pad = int(self.ring.r)  # a disc may be partly outside the picture
+        x0, y0, x1, y1 = max(x0, -pad), max(y0, -pad), min(x1, w + pad), min(y1, h + pad)
+        part = gray[max(y0, 0) : max(y1, 0), max(x0, 0) : max(x1, 0)]
+        if part.size == 0:
+            return None, 0.0
+        edges = (max(-y0, 0), max(y1 - h, 0), max(-x0, 0), max(x1 - w, 0))
+        scale = TEMPLATE_R / self.ring.r
+        if any(edges):
+            part = cv2.copyMakeBorder(part, *edges, cv2.BORDER_REPLICATE)
+        size = (max(round(part.shape[1] * scale), 1), max(round(part.shape[0] * scale), 1))
+        small = cv2.resize(part, size, interpolation=cv2.INTER_AREA).astype(np.float32)
+        side = self.template.shape[0]
+        if small.shape[0] < side or small.shape[1] < side:
+            return None, 0.0
+        score = cv2.matchTemplate(
+            small, self.template.astype(np.float32), cv2.TM_CCOEFF_NORMED, mask=_mask(side)
+        )
+        score = np.where(np.isfinite(score), score, -1.0)
+        _, best, _, at = cv2.minMaxLoc(score)
+        fx, fy = part.shape[1] / size[0], part.shape[0] / size[1]
+        x = (at[0] + side / 2.0) * fx - 0.5 + x0
+        y = (at[1] + side / 2.0) * fy - 0.5 + y0
+        return np.array([x, y]), float(best)
+
+    def _learn(self, gray: Gray, ring: Ring) -> None:
+        """Let the template follow slow changes of light."""
+        self.template = 0.9 * self.template + 0.1 * make_template(gray, ring)
+
+
+def _mask(side: int) -> FloatArray:
+    c = (side - 1) / 2.0
+    ys, xs = np.mgrid[:side, :side]
+    return (np.hypot(xs - c, ys - c) <= TEMPLATE_R - 0.3).astype(np.float32)
+
+
+def make_template(gray: Gray, ring: Ring) -> FloatArray:
+    """The disc's mean grey by radius, drawn round: shape (2 R + 1, 2 R + 1)."""
+    step = ring.r / TEMPLATE_R / 2.0
+    profile = np.median(rays(gray, ring, step, ring.r, step), axis=0)
+    radii = np.arange(1, len(profile) + 1) * 0.5
+    side = 2 * TEMPLATE_R + 1
+    ys, xs = np.mgrid[:side, :side] - float(TEMPLATE_R)
+    return np.asarray(np.interp(np.hypot(xs, ys), radii, profile))
+
+
+def follow_bar(
+    frames: Iterable[tuple[int, Gray]],
+    count: int,
+    ring: Ring,
+    template: FloatArray,
+    start: FloatArray | None = None,
+    progress: Callable[[int, int], None] | None = None,
+) -> BarTrack:
+    """Follow the disc over all frames of a clip.
+
+    Args:
+        frames: frame number and luma, in order; damaged ones may be missing.
+        count: frames in the clip.
+        ring: size and aspect of the disc.
+        template: from ``make_template``.
+        start: where the disc is on the first frame, if known, shape (2,), pixels.
+        progress: called with frames done and count.
+
+    Returns:
+        The track; frames where the disc was hidden are bridged, quality under 0.5.
+
+    Raises:
+        BarLostError: it was seen on fewer than a third of the frames, or fewer than five.
+    """
+    follower = DiscFollower(ring, template, at=start)
+    for number, gray in frames:
+        while len(follower.xy) < number:
+            follower._lose()
+        follower.step(gray)
+        if progress:
+            progress(number + 1, count)
+    while len(follower.xy) < count:
+        follower._lose()
+    xy = np.array(follower.xy)
+    quality = np.array(follower.quality)
+    seen = np.isfinite(xy[:, 0])
+    if seen.sum() < max(5, count // 3):
+        lost = int(np.argmin(seen)) if not seen.all() else 0
+        raise BarLostError(
+            f"the disc was seen on only {int(seen.sum())} of {count} frames (lost at frame {lost}); "
+            "click its middle and rim where it is clear, or film with nothing in front of it"
+        )
+    scatter = float(np.nanmedian(follower.scatter))
+    # A centre from n rays of this scatter: both coordinates share the rays.
+    noise = max(scatter * np.sqrt(2.0 / (0.7 * 96)), 0.03)
+    return BarTrack(_bridge(xy, seen), quality, noise)
+
+
+def _bridge(xy: FloatArray, seen: FloatArray) -> FloatArray:
+    """Fill hidden frames by a cubic through what was seen before and after."""
+    from scipy.interpolate import PchipInterpolator
+
+    n = np.arange(len(xy))
+    good = n[seen]
+    out = xy.copy()
+    for axis in (0, 1):
+        curve = PchipInterpolator(good, xy[seen, axis], extrapolate=False)
+        filled = curve(n)
+        filled[n < good[0]] = xy[good[0], axis]
+        filled[n > good[-1]] = xy[good[-1], axis]
+        out[~seen, axis] = filled[~seen]
+    return out

@@ -1,0 +1,316 @@
+"""Joints between a coach's marks: followed both ways, then held to a plausible body.
+
+From every mark each joint is followed forward by sparse optical flow (Lucas & Kanade 1981,
+pyramids after Bouguet 2000) and from the next mark backward; the two are weighed by how
+far each has drifted. Where the disc covers a joint its picture says nothing: the
+uncertainty grows and limb lengths, and the hand on the bar, decide.
+"""
+
+from __future__ import annotations
+
+import csv
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+import cv2
+import numpy as np
+
+from keenkettle.film.clip import Clip, Gray
+from keenkettle.measure.geometry import FloatArray
+from keenkettle.measure.motion import JOINTS, BarTrack, JointTrack
+
+CHUNK = 48  # frames held in memory for the backward pass
+CLICK_SHARE = 0.012  # a click is off by about this share of the disc's diameter
+DRIFT_SEEN, DRIFT_HIDDEN = 0.006, 0.06  # growth of uncertainty a frame, share of the diameter
+DRIFT_PLANTED = 0.012  # a foot behind the disc mostly stays where it was
+HAND_SHARE = 0.035  # how far the wrist may stray from its interpolated place on the bar
+FEET = ("ankle", "heel", "toe")
+COVER = 1.16  # a joint this near the disc's middle, in radii, is behind it or mixed with its rim
+
+#: Limbs that keep their length, with the share by which they may seem to change on film.
+LIMBS = (
+    ("ankle", "knee", 0.02), ("knee", "hip", 0.02), ("hip", "shoulder", 0.025),
+    ("shoulder", "elbow", 0.05), ("elbow", "wrist", 0.06), ("ankle", "heel", 0.02),
+    ("ankle", "toe", 0.02), ("heel", "toe", 0.02), ("shoulder", "ear", 0.06),
+)  # fmt: skip
+
+Marks = dict[str, dict[int, tuple[float, float]]]
+
+
+class MarksError(ValueError):
+    """Joint marks cannot be used; the message names file, row and field."""
+
+
+def read_marks(path: Path, frames: int) -> Marks:
+    """Read joint marks from CSV with the columns frame, joint, x, y.
+
+    Args:
+        path: the file.
+        frames: frames in the clip, to check against.
+
+    Raises:
+        MarksError: unreadable, a column is missing, or a row cannot be right.
+    """
+    try:
+        with path.open(newline="", encoding="utf-8-sig") as handle:
+            rows = list(csv.DictReader(handle))
+    except (OSError, UnicodeDecodeError, csv.Error) as err:
+        raise MarksError(f"{path.name} cannot be read as CSV; save it as plain CSV text") from err
+    marks: Marks = {}
+    for i, row in enumerate(rows, start=2):
+        if any(row.get(c) in (None, "") for c in ("frame", "joint", "x", "y")):
+            raise MarksError(f"{path.name} row {i}: give frame, joint, x and y in that header")
+        joint = str(row["joint"]).strip()
+        if joint not in JOINTS and not joint.endswith("_rear"):
+            raise MarksError(
+                f"{path.name} row {i}: joint '{joint}' is unknown; use one of {', '.join(JOINTS)}"
+            )
+        try:
+            frame, x, y = int(row["frame"]), float(row["x"]), float(row["y"])
+        except ValueError as err:
+            raise MarksError(
+                f"{path.name} row {i}: frame, x and y must be numbers, "
+                f"not '{row['frame']}', '{row['x']}', '{row['y']}'"
+            ) from err
+        if not 0 <= frame < frames:
+            raise MarksError(
+                f"{path.name} row {i}: frame {frame} is not in the clip (0 to {frames - 1})"
+            )
+        if not (np.isfinite(x) and np.isfinite(y)):
+            raise MarksError(f"{path.name} row {i}: x and y must be finite pixels")
+        marks.setdefault(joint, {})[frame] = (x, y)
+    if not marks:
+        raise MarksError(f"{path.name} holds no marks; add rows of frame, joint, x, y")
+    return marks
+
+
+@dataclass
+class _Pass:
+    """One direction's estimate: position and uncertainty per joint and frame."""
+
+    xy: FloatArray  # (frames, joints, 2)
+    sigma: FloatArray  # (frames, joints)
+
+
+def follow_joints(
+    clip: Clip,
+    marks: Marks,
+    bar: BarTrack,
+    plate_px: float,
+    progress: Callable[[int, int], None] | None = None,
+) -> dict[str, JointTrack]:
+    """Follow marked joints over the frames between each joint's first and last mark.
+
+    Before its first and after its last mark a joint is followed for half a second more,
+    with growing uncertainty, and is unknown beyond.
+
+    Args:
+        clip: the film.
+        marks: pixel positions by joint and frame.
+        bar: the bar end's track.
+        plate_px: disc diameter, pixels.
+
+    Returns:
+        Tracks of shape (frames, 2) by joint, NaN where unknown.
+    """
+    names = [j for j in marks if marks[j]]
+    if not names:
+        return {}
+    frames = clip.info.frames
+    margin = max(int(0.5 * clip.info.fps_nominal), 1)
+    numbers = [n for j in names for n in marks[j]]
+    lo, hi = max(min(numbers) - margin, 0), min(max(numbers) + margin, frames - 1)
+    ahead = _blank(frames, len(names))
+    behind = _blank(frames, len(names))
+    spans = _chunks(lo, hi)
+    total = 2 * len(spans)
+    for done, span in enumerate(spans):
+        _flow(dict(clip.grays(*span)), range(*span), names, marks, bar, plate_px, ahead)
+        if progress:
+            progress(done + 1, total)
+    for done, span in enumerate(reversed(spans)):
+        order = range(span[1] - 1, span[0] - 1, -1)
+        _flow(dict(clip.grays(*span)), order, names, marks, bar, plate_px, behind)
+        if progress:
+            progress(len(spans) + done + 1, total)
+    xy, sigma = _merge(ahead, behind, names, marks, plate_px, margin)
+    _hold_together(xy, sigma, names, marks, bar, plate_px)
+    return {n: JointTrack(xy[:, i], sigma[:, i]) for i, n in enumerate(names)}
+
+
+def _blank(frames: int, joints: int) -> _Pass:
+    return _Pass(np.full((frames, joints, 2), np.nan), np.full((frames, joints), np.inf))
+
+
+def _chunks(lo: int, hi: int) -> list[tuple[int, int]]:
+    """Overlapping spans (by one frame) so that flow carries across their ends."""
+    return [(a, min(a + CHUNK + 1, hi + 1)) for a in range(lo, max(hi, lo + 1), CHUNK)]
+
+
+def _flow(
+    grays: dict[int, Gray],
+    order: range,
+    names: list[str],
+    marks: Marks,
+    bar: BarTrack,
+    plate_px: float,
+    out: _Pass,
+) -> None:
+    window = max(int(0.26 * plate_px) | 1, 9)
+    click = CLICK_SHARE * plate_px
+    last: int | None = None
+    for number in order:
+        gray = grays.get(number)
+        if gray is None:
+            continue
+        if last is not None and not np.isfinite(out.xy[number, :, 0]).all():
+            _carry(grays[last], gray, last, number, window, bar, plate_px, names, out)
+        for i, name in enumerate(names):
+            if number in marks[name]:
+                out.xy[number, i] = marks[name][number]
+                out.sigma[number, i] = click
+        last = number
+
+
+def _carry(
+    before: Gray, now: Gray, last: int, number: int, window: int, bar: BarTrack, plate_px: float,
+    names: list[str], out: _Pass,
+) -> None:
+    """Move the joints of one frame to the next by optical flow."""
+    known = np.flatnonzero(np.isfinite(out.xy[last, :, 0]))
+    if len(known) == 0:
+        return
+    points = out.xy[last, known].astype(np.float32).reshape(-1, 1, 2)
+    moved, ok, _ = cv2.calcOpticalFlowPyrLK(
+        np.ascontiguousarray(before), np.ascontiguousarray(now), points, None,
+        winSize=(window, window), maxLevel=3,
+    )
+    moved, ok = moved.reshape(-1, 2), ok.reshape(-1).astype(bool)
+    away = np.linalg.norm(out.xy[last, known] - bar.xy_px[last], axis=1)
+    hidden = (away < COVER * plate_px / 2.0) | ~ok
+    step = np.where(hidden[:, None], 0.0, moved - out.xy[last, known])
+    blind = np.array([DRIFT_PLANTED if names[i] in FEET else DRIFT_HIDDEN for i in known])
+    growth = np.where(hidden, blind, DRIFT_SEEN) * plate_px
+    growth = growth + 0.06 * np.linalg.norm(step, axis=1)
+    fresh = ~np.isfinite(out.xy[number, known, 0])
+    target = known[fresh]
+    out.xy[number, target] = out.xy[last, target] + step[fresh]
+    out.sigma[number, target] = np.hypot(out.sigma[last, target], growth[fresh])
+
+
+def _merge(
+    ahead: _Pass, behind: _Pass, names: list[str], marks: Marks, plate_px: float, margin: int
+) -> tuple[FloatArray, FloatArray]:
+    """Weigh both directions; the gap between them widens the uncertainty."""
+    wa = np.where(np.isfinite(ahead.xy[..., 0]), 1.0 / ahead.sigma**2, 0.0)
+    wb = np.where(np.isfinite(behind.xy[..., 0]), 1.0 / behind.sigma**2, 0.0)
+    weight = wa + wb
+    with np.errstate(invalid="ignore", divide="ignore"):
+        xy = (
+            np.nan_to_num(ahead.xy) * wa[..., None] + np.nan_to_num(behind.xy) * wb[..., None]
+        ) / weight[..., None]
+        sigma = 1.0 / np.sqrt(weight)
+    both = (wa > 0) & (wb > 0)
+    gap = np.linalg.norm(ahead.xy - behind.xy, axis=-1)
+    share = np.minimum(wa, wb) / np.maximum(weight, 1e-12)
+    sigma = np.where(both, np.hypot(sigma, 0.5 * gap * share), sigma)
+    for i, name in enumerate(names):
+        first, last = min(marks[name]), max(marks[name])
+        xy[: max(first - margin, 0), i] = np.nan
+        xy[last + margin + 1 :, i] = np.nan
+    sigma[~np.isfinite(xy[..., 0])] = np.inf
+    return xy, np.minimum(sigma, 2.0 * plate_px)
+
+
+def _hold_together(
+    xy: FloatArray,
+    sigma: FloatArray,
+    names: list[str],
+    marks: Marks,
+    bar: BarTrack,
+    plate_px: float,
+) -> None:
+    """Pull each frame's joints to limb lengths and the hand to the bar, by least squares."""
+    index = {n: i for i, n in enumerate(names)}
+    measured, trust = xy.copy(), sigma.copy()
+    frames = np.arange(len(xy))
+    limbs = []
+    for a, b, give in LIMBS:
+        if a in index and b in index:
+            lengths = _limb_lengths(marks[a], marks[b], frames)
+            if lengths is not None:
+                limbs.append((index[a], index[b], lengths, give))
+    hand = _hand_offset(marks.get("wrist", {}), bar, frames)
+    for _ in range(12):
+        for a, b, lengths, give in limbs:
+            _pull_to_length(xy, trust, a, b, lengths, give)
+        _pull_to_measured(xy, measured, trust)
+        if hand is not None:
+            _pull_to_hand(xy, trust, index["wrist"], bar.xy_px + hand, plate_px)
+    for i, name in enumerate(names):
+        for n in marks[name]:
+            xy[n, i] = marks[name][n]
+    if hand is not None:
+        held = np.hypot(HAND_SHARE * plate_px, CLICK_SHARE * plate_px)
+        known = np.isfinite(sigma[:, index["wrist"]])
+        sigma[known, index["wrist"]] = np.minimum(sigma[known, index["wrist"]], held)
+    # What the limbs add to a joint that could not be seen.
+    for a, b, lengths, give in limbs:
+        for one, other in ((a, b), (b, a)):
+            via = np.hypot(sigma[:, other], give * lengths) * 1.6
+            sigma[:, one] = np.where(
+                np.isfinite(sigma[:, one]), np.minimum(sigma[:, one], via), sigma[:, one]
+            )
+
+
+def _limb_lengths(
+    a: dict[int, tuple[float, float]], b: dict[int, tuple[float, float]], frames: FloatArray
+) -> FloatArray | None:
+    """Limb length over all frames, interpolated between frames that mark both ends."""
+    common = sorted(set(a) & set(b))
+    if not common:
+        return None
+    lengths = [float(np.hypot(a[n][0] - b[n][0], a[n][1] - b[n][1])) for n in common]
+    return np.asarray(np.interp(frames, common, lengths))
+
+
+def _hand_offset(
+    wrist: dict[int, tuple[float, float]], bar: BarTrack, frames: FloatArray
+) -> FloatArray | None:
+    if not wrist:
+        return None
+    at = sorted(wrist)
+    offset = np.array([wrist[n] for n in at]) - bar.xy_px[at]
+    return np.stack([np.interp(frames, at, offset[:, i]) for i in (0, 1)], axis=-1)
+
+
+def _pull_to_length(
+    xy: FloatArray, sigma: FloatArray, a: int, b: int, lengths: FloatArray, give: float
+) -> None:
+    """Move both ends so that their distance nears the limb's length, the surer end less."""
+    d = xy[:, b] - xy[:, a]
+    dist = np.linalg.norm(d, axis=1)
+    va, vb = sigma[:, a] ** 2, sigma[:, b] ** 2
+    vl = (give * lengths) ** 2
+    with np.errstate(invalid="ignore", divide="ignore"):
+        gain = (dist - lengths) / dist / (va + vb + vl)
+        move = np.where(np.isfinite(gain), gain, 0.0)[:, None] * d
+    ok = np.isfinite(move).all(axis=1) & np.isfinite(va) & np.isfinite(vb)
+    xy[ok, a] += (va[:, None] * move)[ok]
+    xy[ok, b] -= (vb[:, None] * move)[ok]
+
+
+def _pull_to_measured(xy: FloatArray, measured: FloatArray, sigma: FloatArray) -> None:
+    """A sure joint stays where it was seen."""
+    sure = np.exp(-0.5 * (np.where(np.isfinite(sigma), sigma, 1e6) / 4.0) ** 2)
+    xy += 0.5 * sure[..., None] * np.nan_to_num(measured - xy)
+
+
+def _pull_to_hand(
+    xy: FloatArray, sigma: FloatArray, wrist: int, target: FloatArray, plate_px: float
+) -> None:
+    own = sigma[:, wrist] ** 2
+    bar = (HAND_SHARE * plate_px) ** 2
+    share = np.where(np.isfinite(own), own / (own + bar), 0.0)
+    xy[:, wrist] += 0.5 * share[:, None] * np.nan_to_num(target - xy[:, wrist])
