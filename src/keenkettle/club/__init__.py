@@ -1,0 +1,1 @@
+"""The club's records: athletes, clips, findings, prescriptions, sessions."""

@@ -1,0 +1,203 @@
+"""Reading the records: athletes, clips, sessions, prescriptions; and what findings need."""
+
+from __future__ import annotations
+
+import hashlib
+from dataclasses import dataclass
+from datetime import date, timedelta
+from pathlib import Path
+
+from sqlalchemy import desc, select
+
+from keenkettle.club.store import ClubError, Store
+from keenkettle.club.tables import (
+    Athlete,
+    ClipRow,
+    FindingRow,
+    MarkRow,
+    PrescriptionRow,
+    SessionRow,
+)
+from keenkettle.coach.judge import Reference
+from keenkettle.coach.remedies import AthleteState
+from keenkettle.coach.review import Request
+from keenkettle.film.joints import Marks
+
+REST_DAYS = 2  # where no session stands ahead, the next one is this many days on
+
+
+@dataclass(frozen=True)
+class ClipCard:
+    """One clip on the athlete's shelf."""
+
+    id: int
+    path: Path
+    filmed_on: date
+    lift: str | None
+    load_kg: float | None
+    analysed: bool
+    there: bool
+
+
+def athletes(store: Store) -> list[Athlete]:
+    """All athletes by name."""
+    with store.session() as s:
+        return list(s.scalars(select(Athlete).order_by(Athlete.name)))
+
+
+def clips_of(store: Store, athlete_id: int) -> list[ClipCard]:
+    """An athlete's clips, newest first."""
+    with store.session() as s:
+        rows = s.execute(
+            select(
+                ClipRow.id, ClipRow.path, ClipRow.filmed_on, ClipRow.lift, ClipRow.load_kg,
+                ClipRow.tracks.is_not(None),
+            )
+            .where(ClipRow.athlete_id == athlete_id)
+            .order_by(desc(ClipRow.filmed_on), desc(ClipRow.id))
+        ).all()
+    return [ClipCard(i, Path(p), d, lift, kg, a, Path(p).exists()) for i, p, d, lift, kg, a in rows]
+
+
+def tracks_of(store: Store, clip_id: int) -> bytes | None:
+    """A clip's stored tracks."""
+    with store.session() as s:
+        return s.scalar(select(ClipRow.tracks).where(ClipRow.id == clip_id))
+
+
+def keep_tracks(store: Store, clip_id: int, data: bytes, lift: str | None) -> None:
+    """Store a clip's tracks; a lift that was guessed is kept with them."""
+    with store.session() as s:
+        row = s.get(ClipRow, clip_id)
+        if row is not None:
+            row.tracks = data
+            if row.lift is None:
+                row.lift = lift
+
+
+def set_clip(store: Store, clip_id: int, **fields: object) -> None:
+    """Change fields of a clip: path, lift, load_kg, bar."""
+    with store.session() as s:
+        row = s.get(ClipRow, clip_id)
+        if row is not None:
+            for name, value in fields.items():
+                setattr(row, name, value)
+
+
+def marks_of(store: Store, clip_id: int) -> Marks:
+    """The coach's joint marks on a clip."""
+    marks: Marks = {}
+    with store.session() as s:
+        for m in s.scalars(select(MarkRow).where(MarkRow.clip_id == clip_id)):
+            marks.setdefault(m.joint, {})[m.frame] = (m.x, m.y)
+    return marks
+
+
+def answers_of(store: Store, clip_id: int) -> dict[tuple[int, str], str]:
+    """Answers by rep and fault."""
+    with store.session() as s:
+        rows = s.scalars(select(FindingRow).where(FindingRow.clip_id == clip_id))
+        return {(r.rep, r.fault): r.answer for r in rows}
+
+
+def request_for(store: Store, clip_id: int) -> Request:
+    """What the review of a clip is asked with.
+
+    Raises:
+        ClubError: there is no such clip any more.
+    """
+    with store.session() as s:
+        row = s.get(ClipRow, clip_id)
+        if row is None:
+            raise ClubError("that clip is not in the records any more; choose another")
+        athlete = s.get(Athlete, row.athlete_id)
+        bar = tuple(row.bar) if row.bar else None
+        path, lift = Path(row.path), row.lift
+    return Request(
+        clip=path, lift=lift, bar=bar, marks=marks_of(store, clip_id),  # type: ignore[arg-type]
+        reference=reference_of(athlete) if athlete else Reference(),
+    )
+
+
+def reference_of(athlete: Athlete) -> Reference:
+    """The athlete's own lengths."""
+    return Reference(stature_mm=athlete.stature_mm, touching_mm=athlete.touching_mm)
+
+
+def state_of(store: Store, athlete: Athlete) -> AthleteState:
+    """What decides which drills fit, with what was tried without effect."""
+    tried = []
+    with store.session() as s:
+        rows = s.scalars(
+            select(PrescriptionRow).where(
+                PrescriptionRow.athlete_id == athlete.id, PrescriptionRow.outcome == "no"
+            )
+        )
+        tried = [(fault, r.drill) for r in rows for fault in r.faults]
+    facts = athlete.facts
+    return AthleteState(
+        clearances=facts.get("clearances", {}),
+        pain=tuple(facts.get("pain", [])),
+        equipment=tuple(facts.get("equipment", [])),
+        bests_kg=facts.get("bests_kg", {}),
+        no_effect=tuple(tried),
+    )
+
+
+def prescriptions_of(store: Store, athlete_id: int) -> list[PrescriptionRow]:
+    """An athlete's prescriptions, newest first."""
+    with store.session() as s:
+        return list(
+            s.scalars(
+                select(PrescriptionRow)
+                .where(PrescriptionRow.athlete_id == athlete_id)
+                .order_by(desc(PrescriptionRow.made_at), desc(PrescriptionRow.id))
+            )
+        )
+
+
+def next_session_day(store: Store, athlete_id: int, today: date) -> date:
+    """The day of the athlete's next session; two days on where none is planned."""
+    with store.session() as s:
+        day = s.scalar(
+            select(SessionRow.day)
+            .where(SessionRow.athlete_id == athlete_id, SessionRow.day >= today)
+            .order_by(SessionRow.day)
+        )
+    return day or today + timedelta(days=REST_DAYS)
+
+
+def session_days(store: Store, athlete_id: int) -> list[date]:
+    """All days that have a session, in order."""
+    with store.session() as s:
+        return list(
+            s.scalars(
+                select(SessionRow.day)
+                .where(SessionRow.athlete_id == athlete_id)
+                .order_by(SessionRow.day)
+            )
+        )
+
+
+def session_text(store: Store, athlete_id: int, day: date) -> str:
+    """A session's text, empty where there is none."""
+    with store.session() as s:
+        text = s.scalar(
+            select(SessionRow.text).where(
+                SessionRow.athlete_id == athlete_id, SessionRow.day == day
+            )
+        )
+    return text or ""
+
+
+def hash_file(path: Path) -> str:
+    """SHA-256 of a file's bytes.
+
+    Raises:
+        OSError: it cannot be read.
+    """
+    digest = hashlib.sha256()
+    with path.open("rb") as handle:
+        while block := handle.read(1 << 20):
+            digest.update(block)
+    return digest.hexdigest()

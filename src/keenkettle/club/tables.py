@@ -1,0 +1,99 @@
+"""Tables of the club's database. Lengths in mm, loads in kg, times in UTC."""
+
+from __future__ import annotations
+
+from datetime import date, datetime
+from typing import Any
+
+from sqlalchemy import JSON, ForeignKey, LargeBinary, UniqueConstraint
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+
+
+class Base(DeclarativeBase):
+    """Base of all tables."""
+
+    type_annotation_map = {dict[str, Any]: JSON, list[Any]: JSON}  # noqa: RUF012
+
+
+class Athlete(Base):
+    """Someone who lifts. ``facts``: clearances, pain, equipment, bests_kg, cautions."""
+
+    __tablename__ = "athlete"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(unique=True)
+    sport: Mapped[str] = mapped_column(default="")
+    rung: Mapped[str] = mapped_column(default="")
+    caution: Mapped[str] = mapped_column(default="")
+    stature_mm: Mapped[float | None] = mapped_column(default=None)
+    touching_mm: Mapped[float | None] = mapped_column(default=None)
+    facts: Mapped[dict[str, Any]] = mapped_column(default=dict)
+
+
+class ClipRow(Base):
+    """A clip of an athlete; ``bar`` is the coach's click on the disc, where needed."""
+
+    __tablename__ = "clip"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    athlete_id: Mapped[int] = mapped_column(ForeignKey("athlete.id"), index=True)
+    path: Mapped[str]
+    sha256: Mapped[str] = mapped_column(index=True)
+    filmed_on: Mapped[date]
+    lift: Mapped[str | None] = mapped_column(default=None)
+    load_kg: Mapped[float | None] = mapped_column(default=None)
+    bar: Mapped[list[Any] | None] = mapped_column(default=None)
+    tracks: Mapped[bytes | None] = mapped_column(LargeBinary, default=None, deferred=True)
+
+
+class MarkRow(Base):
+    """A joint that the coach marked on a frame, pixels."""
+
+    __tablename__ = "mark"
+    __table_args__ = (UniqueConstraint("clip_id", "joint", "frame"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    clip_id: Mapped[int] = mapped_column(ForeignKey("clip.id"), index=True)
+    joint: Mapped[str]
+    frame: Mapped[int]
+    x: Mapped[float]
+    y: Mapped[float]
+
+
+class FindingRow(Base):
+    """A finding and the coach's answer: "open", "confirmed", "dismissed" or "later"."""
+
+    __tablename__ = "finding"
+    __table_args__ = (UniqueConstraint("clip_id", "rep", "fault"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    clip_id: Mapped[int] = mapped_column(ForeignKey("clip.id"), index=True)
+    rep: Mapped[int]
+    fault: Mapped[str]
+    severity: Mapped[str]
+    says: Mapped[str]
+    answer: Mapped[str] = mapped_column(default="open")
+    answered_at: Mapped[datetime | None] = mapped_column(default=None)
+
+
+class SessionRow(Base):
+    """One session of an athlete as text."""
+
+    __tablename__ = "session"
+    __table_args__ = (UniqueConstraint("athlete_id", "day"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    athlete_id: Mapped[int] = mapped_column(ForeignKey("athlete.id"), index=True)
+    day: Mapped[date]
+    text: Mapped[str] = mapped_column(default="")
+
+
+class PrescriptionRow(Base):
+    """A drill prescribed for faults seen on a clip. ``outcome``: "", "yes", "no"."""
+
+    __tablename__ = "prescription"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    athlete_id: Mapped[int] = mapped_column(ForeignKey("athlete.id"), index=True)
+    clip_id: Mapped[int | None] = mapped_column(ForeignKey("clip.id"), default=None)
+    session_id: Mapped[int | None] = mapped_column(ForeignKey("session.id"), default=None)
+    drill: Mapped[str]
+    faults: Mapped[list[Any]] = mapped_column(default=list)
+    line: Mapped[str]
+    worked_if: Mapped[str]
+    made_at: Mapped[datetime]
+    outcome: Mapped[str] = mapped_column(default="")

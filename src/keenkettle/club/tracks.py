@@ -1,0 +1,75 @@
+"""What was read from a clip's pictures, packed for the records.
+
+Judging from stored tracks is quick, so limits and measures can change without film.
+"""
+
+from __future__ import annotations
+
+import io
+from dataclasses import asdict
+from pathlib import Path
+
+import numpy as np
+
+from keenkettle.coach.review import Review, Tracked
+from keenkettle.film.clip import ClipInfo
+from keenkettle.film.rim import Ring
+from keenkettle.measure.motion import BarTrack, JointTrack
+
+FORMAT = 1
+
+
+class TracksError(ValueError):
+    """Stored tracks cannot be used; the clip should be analysed again."""
+
+
+def pack(review: Review, tracked_radius_sigma: float, found: bool) -> bytes:
+    """Pack the tracks of a review."""
+    info = {k: str(v) if isinstance(v, Path) else v for k, v in asdict(review.info).items()}
+    arrays = {
+        "times_s": review.times_s / (review.time_scale or 1.0),
+        "bar_xy": review.bar.xy_px.astype(np.float32),
+        "bar_quality": review.bar.quality.astype(np.float32),
+        "numbers": np.array([FORMAT, review.bar.sigma_px, tracked_radius_sigma, found]),
+        "ring": np.array([review.ring.x, review.ring.y, review.ring.r, review.ring.aspect]),
+        "info": np.array(repr(info)),
+    }
+    for name, track in review.joints.items():
+        arrays[f"joint_{name}"] = np.column_stack([track.xy_px, track.sigma_px]).astype(np.float32)
+    buffer = io.BytesIO()
+    np.savez_compressed(buffer, **arrays)  # type: ignore[arg-type]
+    return buffer.getvalue()
+
+
+def unpack(data: bytes) -> tuple[Tracked, dict[str, JointTrack]]:
+    """Unpack stored tracks.
+
+    Raises:
+        TracksError: they are of another format or damaged.
+    """
+    import ast
+
+    try:
+        with np.load(io.BytesIO(data)) as box:
+            version, noise, radius_sigma, found = (float(v) for v in box["numbers"])
+            if int(version) != FORMAT:
+                raise TracksError("the clip was analysed by another version; analyse it again")
+            raw = ast.literal_eval(str(box["info"]))
+            info = ClipInfo(**{**raw, "path": Path(raw["path"])})
+            ring = Ring(*(float(v) for v in box["ring"]))
+            bar = BarTrack(
+                box["bar_xy"].astype(float), box["bar_quality"].astype(float), noise
+            )
+            joints = {
+                name.removeprefix("joint_"): JointTrack(
+                    box[name][:, :2].astype(float), box[name][:, 2].astype(float)
+                )
+                for name in box.files
+                if name.startswith("joint_")
+            }
+            times = box["times_s"].astype(float)
+    except (ValueError, KeyError, OSError, TypeError, SyntaxError) as err:
+        if isinstance(err, TracksError):
+            raise
+        raise TracksError("the stored analysis is damaged; analyse the clip again") from err
+    return Tracked(info, times, ring, radius_sigma, bool(found), bar), joints

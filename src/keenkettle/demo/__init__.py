@@ -1,0 +1,1 @@
+"""Clips of the demo club, made by the simulated lifter (tools/make_demo_clips.py)."""

@@ -1,0 +1,1 @@
+"""The windows: the only package that knows Qt."""

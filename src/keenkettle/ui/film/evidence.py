@@ -1,0 +1,144 @@
+"""Lines drawn on the film: bar path, skeleton, plumb line, and the evidence of a finding."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
+
+from keenkettle.coach.faults import all_faults
+from keenkettle.coach.judge import Finding, show_value
+from keenkettle.coach.review import RepReview, Review
+from keenkettle.ui import theme
+from keenkettle.ui.film.view_box import ViewBox
+
+LIMBS = (
+    ("ear", "shoulder"), ("shoulder", "elbow"), ("elbow", "wrist"), ("shoulder", "hip"),
+    ("hip", "knee"), ("knee", "ankle"), ("heel", "toe"), ("ankle", "toe"),
+)  # fmt: skip
+ANGLES = {
+    "elbow": ("shoulder", "elbow", "wrist"), "hip": ("knee", "hip", "shoulder"),
+    "knee": ("ankle", "knee", "hip"),
+}  # fmt: skip
+LINES = {
+    "trunk": ("hip", "shoulder"), "thigh": ("knee", "hip"), "upper-arm": ("shoulder", "elbow"),
+    "shin": ("ankle", "knee"), "heel": ("heel", "toe"), "feet": ("heel", "toe"),
+}  # fmt: skip
+TO_BAR = {"bar-hip": "hip", "shoulder-lead": "shoulder", "head": "ear"}
+WHITE, DARK, COPPER = QColor("#FFF8EC"), QColor(0, 0, 0, 150), QColor("#EB9557")
+
+
+def stroke(p: QPainter, points: list[QPointF], hue: QColor, width: float) -> None:
+    """A line with a dark halo, so that it shows on any film."""
+    shape = QPolygonF(points)
+    p.setBrush(Qt.BrushStyle.NoBrush)
+    for pen_colour, pen_width in ((DARK, width + 2.2), (hue, width)):
+        pen = QPen(pen_colour, pen_width)
+        pen.setCapStyle(Qt.PenCapStyle.RoundCap)
+        pen.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
+        p.setPen(pen)
+        p.drawPolyline(shape)
+
+
+def dot(p: QPainter, at: QPointF, hue: QColor, r: float) -> None:
+    """A filled dot with a light rim."""
+    p.setPen(QPen(WHITE, 1.5))
+    p.setBrush(hue)
+    p.drawEllipse(at, r, r)
+
+
+def tag(p: QPainter, at: QPointF, text: str, within: QRectF) -> None:
+    """A word on a dark plate, kept inside the picture."""
+    p.setFont(theme.text_font(12, strong=True))
+    box = p.fontMetrics().boundingRect(text)
+    plate = QRectF(at.x(), at.y(), box.width() + 16.0, box.height() + 8.0)
+    plate.moveLeft(min(max(plate.left(), within.left() + 4), within.right() - plate.width() - 4))
+    plate.moveTop(min(max(plate.top(), within.top() + 4), within.bottom() - plate.height() - 4))
+    p.setPen(Qt.PenStyle.NoPen)
+    p.setBrush(QColor(30, 32, 35, 225))
+    p.drawRoundedRect(plate, 4, 4)
+    p.setPen(WHITE)
+    p.drawText(plate, Qt.AlignmentFlag.AlignCenter, text)
+
+
+def bar_path(p: QPainter, box: ViewBox, review: Review, rep: RepReview, frame: int) -> None:
+    """The bar's path of the rep: what is past is solid, what is to come is faint."""
+    xy = review.bar.xy_px[rep.span.lift_off : rep.span.end + 1]
+    if len(xy) < 2:
+        return
+    points = [box.at(float(x), float(y)) for x, y in xy]
+    cut = min(max(frame - rep.span.lift_off, 0), len(points) - 1)
+    if cut < len(points) - 1:
+        p.setPen(QPen(QColor(255, 248, 236, 110), 1.4))
+        p.drawPolyline(QPolygonF(points[cut:]))
+    if cut > 0:
+        stroke(p, points[: cut + 1], COPPER, 2.2)
+
+
+def joint_at(review: Review, name: str, frame: int) -> tuple[float, float] | None:
+    """A joint's place on a frame, pixels, or None."""
+    track = review.joints.get(name)
+    if track is None or not np.isfinite(track.xy_px[frame, 0]):
+        return None
+    return float(track.xy_px[frame, 0]), float(track.xy_px[frame, 1])
+
+
+def skeleton(p: QPainter, box: ViewBox, review: Review, frame: int) -> None:
+    """Thin lines between the joints; joints that are unsure are left hollow."""
+    size = review.calibration.plate_px or 100.0
+    for a, b in LIMBS:
+        pa, pb = joint_at(review, a, frame), joint_at(review, b, frame)
+        if pa and pb:
+            stroke(p, [box.at(*pa), box.at(*pb)], QColor(255, 248, 236, 190), 1.2)
+    for name, track in review.joints.items():
+        at = joint_at(review, name, frame)
+        if at:
+            sure = track.sigma_px[frame] < 0.12 * size
+            p.setPen(QPen(DARK, 1.0))
+            p.setBrush(WHITE if sure else Qt.BrushStyle.NoBrush)
+            p.drawEllipse(box.at(*at), 3.0, 3.0)
+
+
+def plumb(p: QPainter, box: ViewBox, review: Review, rep: RepReview) -> None:
+    """A dotted vertical through where the bar began."""
+    x, y = review.bar.xy_px[rep.span.lift_off]
+    up = review.calibration.vertical_px
+    span = box.source.height() * 1.5
+    ends = [box.at(float(x + k * up[0]), float(y + k * up[1])) for k in (-span, span)]
+    pen = QPen(QColor(255, 248, 236, 200), 1.4, Qt.PenStyle.DotLine)
+    p.setPen(pen)
+    p.drawLine(ends[0], ends[1])
+
+
+def finding_lines(
+    p: QPainter, box: ViewBox, review: Review, finding: Finding, frame: int, words: bool
+) -> None:
+    """Draw what was measured for a finding, with its value."""
+    kind = all_faults()[finding.fault].draw
+    bar = review.bar.xy_px[frame]
+    e = finding.evidence[0]
+    if e.metric.startswith("knee"):
+        kind = "knee"
+    at: QPointF | None = None
+    if kind in ANGLES or kind in LINES:
+        names = ANGLES.get(kind) or LINES[kind]
+        spots = [joint_at(review, n, frame) for n in names]
+        if all(spots):
+            points = [box.at(*s) for s in spots if s]
+            stroke(p, points, COPPER, 2.6)
+            for point in points:
+                dot(p, point, COPPER, 3.5)
+            at = points[len(points) // 2]
+    elif kind in TO_BAR:
+        spot = joint_at(review, TO_BAR[kind], frame)
+        if spot:
+            level = [box.at(*spot), box.at(float(bar[0]), spot[1])]
+            stroke(p, level, COPPER, 2.6)
+            drop = [level[1], box.at(float(bar[0]), float(bar[1]))]
+            p.setPen(QPen(WHITE, 1.2, Qt.PenStyle.DotLine))
+            p.drawLine(drop[0], drop[1])
+            at = level[0]
+    if words:
+        text = show_value(e.value, e.unit)
+        anchor = at or box.at(float(bar[0]), float(bar[1]))
+        tag(p, anchor + QPointF(-118, -10), text, box.target)

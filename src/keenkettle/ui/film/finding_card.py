@@ -1,0 +1,124 @@
+"""One finding: its picture, its number against its limit, and the answers."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPixmap
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout
+
+from keenkettle.coach.faults import all_faults
+from keenkettle.coach.judge import Finding, show_value
+from keenkettle.coach.review import Review
+from keenkettle.ui import theme
+from keenkettle.ui.film import evidence
+from keenkettle.ui.film.gauge import Gauge
+from keenkettle.ui.film.view_box import fit_box
+from keenkettle.ui.widgets import button, label
+
+THUMB_PX = 84
+CROP_MM = 900.0
+WEIGHT = {"note": "worth a word", "fix": "calls for a drill", "stop": "stop the set"}
+ANSWERS = (
+    ("confirmed", "Mend this", "Confirm (Enter)"),
+    ("dismissed", "Not so", "Dismiss (Backspace)"),
+    ("later", "Later", "Leave open (L)"),
+)
+
+
+def how_sure(confidence: float) -> str:
+    """Words for the probability that the limit is really crossed."""
+    if confidence >= 0.97:
+        return "measured clearly"
+    return "probably" if confidence >= 0.8 else "close to the limit"
+
+
+class FindingCard(QFrame):
+    """A card; clicking it goes to the frame. ``answered`` carries the answer."""
+
+    picked = pyqtSignal()
+    answered = pyqtSignal(str)
+
+    def __init__(self, finding: Finding, review: Review, answer: str, chosen: bool) -> None:
+        super().__init__()
+        self.setObjectName("card")
+        self.setProperty("chosen", chosen)
+        self.finding, self.review = finding, review
+        fault = all_faults()[finding.fault]
+        self.setAccessibleName(finding.says)
+        self.setToolTip(f"{fault.sees} {fault.why}")
+        self.picture = QLabel()
+        self.picture.setFixedSize(THUMB_PX, THUMB_PX)
+        self.picture.setStyleSheet("background: #555; border-radius: 4px;")
+        e = finding.evidence[0]
+        head = QHBoxLayout()
+        head.addWidget(label(fault.title, "strong"), 1)
+        head.addWidget(label(f"frame {finding.at}", "quiet"))
+        number = label(show_value(e.value, e.unit))
+        number.setFont(theme.big_font(24))
+        number.setStyleSheet("font-size: 24px;")
+        row = QHBoxLayout()
+        row.addWidget(Gauge(e), 1)
+        row.addWidget(number)
+        word = "up to" if e.relation == "above" else "at least"
+        error = show_value(e.sigma, e.unit)
+        limits = label(f"± {error}, wants {word} {show_value(e.limit, e.unit)}", "quiet")
+        limits.setAlignment(Qt.AlignmentFlag.AlignRight)
+        weight = WEIGHT[finding.severity]
+        if finding.follows:
+            weight = f"follows: {all_faults()[finding.follows].title.lower()}"
+        status = QHBoxLayout()
+        status.addWidget(label(weight, "accent"), 1)
+        status.addWidget(label(how_sure(finding.confidence), "quiet"))
+        text = QVBoxLayout()
+        text.setSpacing(1)
+        text.addLayout(head)
+        text.addWidget(label(e.label, "quiet"))
+        text.addLayout(row)
+        text.addWidget(limits)
+        top = QHBoxLayout()
+        top.setSpacing(10)
+        top.addWidget(self.picture, 0, Qt.AlignmentFlag.AlignTop)
+        top.addLayout(text, 1)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(10, 8, 10, 8)
+        outer.setSpacing(5)
+        outer.addLayout(top)
+        outer.addLayout(status)
+        outer.addLayout(self._answers(answer))
+
+    def _answers(self, answer: str) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.setSpacing(6)
+        for word, text, tip in ANSWERS:
+            b = button(text + (" ✓" if word == answer else ""), tip=tip)
+            b.setCheckable(True)
+            b.setChecked(word == answer)
+            b.setAccessibleName(f"{text}: {self.finding.says}")
+            # The kept value is passed as a default: the loop's variable moves on.
+            b.clicked.connect(lambda _on, w=word: self.answered.emit(w))
+            row.addWidget(b, 1)
+        return row
+
+    def put_picture(self, image: QImage) -> None:
+        """Show the frame, cropped and drawn on."""
+        size = THUMB_PX * 2
+        canvas = QPixmap(size, size)
+        p = QPainter(canvas)
+        p.setRenderHints(
+            QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform
+        )
+        half = CROP_MM / self.review.calibration.mm_per_px / 2.0
+        x, y = (float(v) for v in self.review.bar.xy_px[self.finding.at])
+        spot = evidence.joint_at(self.review, "hip", self.finding.at)
+        if spot:
+            x, y = (x + spot[0]) / 2, (y + spot[1]) / 2
+        area = QRectF(x - half, y - half, 2 * half, 2 * half)
+        box = fit_box(QRectF(0, 0, size, size), QRectF(image.rect()), area)
+        p.drawImage(box.target, image, box.source)
+        evidence.finding_lines(p, box, self.review, self.finding, self.finding.at, words=False)
+        p.end()
+        canvas.setDevicePixelRatio(2.0)
+        self.picture.setPixmap(canvas)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802
+        self.picked.emit()

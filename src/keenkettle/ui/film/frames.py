@@ -1,0 +1,141 @@
+"""Frames for the stage, decoded in a thread of their own; the newest wish wins."""
+
+from __future__ import annotations
+
+import threading
+from collections import OrderedDict
+from pathlib import Path
+
+from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtGui import QImage
+
+from keenkettle.film.clip import Clip, ClipError
+
+PICTURES_KEPT = 24
+AHEAD = 3  # frames decoded ahead while there is nothing else to do
+
+
+class FrameServer(QObject):
+    """Serves pictures of one clip. ``ready`` carries the frame number and the picture."""
+
+    ready = pyqtSignal(int, QImage)
+    thumb = pyqtSignal(int, QImage)
+    failed = pyqtSignal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._wake = threading.Condition()
+        self._path: Path | None = None
+        self._wanted: int | None = None
+        self._thumbs: list[int] = []
+        self._closing = False
+        self._kept: OrderedDict[int, QImage] = OrderedDict()
+        self._thread = threading.Thread(target=self._loop, name="frames", daemon=True)
+        self._thread.start()
+
+    def open(self, path: Path | None) -> None:
+        """Change to another clip, or to none."""
+        with self._wake:
+            self._path, self._wanted, self._thumbs = path, None, []
+            self._kept.clear()
+            self._wake.notify()
+
+    def want(self, number: int) -> QImage | None:
+        """Ask for a frame; returned at once where it is at hand, else sent by ``ready``."""
+        with self._wake:
+            self._wanted = number
+            self._wake.notify()
+            return self._kept.get(number)
+
+    def want_thumbs(self, numbers: list[int]) -> None:
+        """Ask for pictures of these frames, sent by ``thumb`` when there is time."""
+        with self._wake:
+            self._thumbs = list(dict.fromkeys(numbers))
+            self._wake.notify()
+
+    def close(self) -> None:
+        """End the thread."""
+        with self._wake:
+            self._closing = True
+            self._wake.notify()
+        self._thread.join(5.0)
+
+    # --- in the thread -----------------------------------------------------------
+
+    def _loop(self) -> None:
+        clip: Clip | None = None
+        opened: Path | None = None
+        while True:
+            with self._wake:
+                while not self._closing and self._path == opened and not self._work(clip):
+                    self._wake.wait()
+                if self._closing:
+                    break
+                path, number, thumbs = self._path, self._wanted, list(self._thumbs)
+            if path != opened:
+                if clip is not None:
+                    clip.close()
+                clip, opened = self._open(path), path
+            elif clip is not None:
+                self._serve(clip, path, number, thumbs)
+        if clip is not None:
+            clip.close()
+
+    def _work(self, clip: Clip | None) -> bool:
+        """Whether something waits to be decoded; called with the lock held."""
+        if clip is None:
+            return False
+        if self._wanted is None:
+            return bool(self._thumbs)
+        last = clip.info.frames - 1
+        near = range(self._wanted, min(self._wanted + AHEAD, last) + 1)
+        return any(n not in self._kept for n in near) or bool(self._thumbs)
+
+    def _open(self, path: Path | None) -> Clip | None:
+        if path is None:
+            return None
+        try:
+            return Clip(path)
+        except ClipError as err:
+            self.failed.emit(str(err))
+            return None
+
+    def _serve(self, clip: Clip, path: Path | None, number: int | None, thumbs: list[int]) -> None:
+        if number is not None and number not in self._kept:
+            self._decode(clip, path, number, wanted=True)
+        elif thumbs:
+            with self._wake:
+                if self._path == path and self._thumbs:
+                    self._thumbs.pop(0)
+            picture = self._picture(clip, thumbs[0])
+            if picture is not None:
+                self.thumb.emit(thumbs[0], picture)
+        elif number is not None:
+            last = clip.info.frames - 1
+            for n in range(number + 1, min(number + AHEAD, last) + 1):
+                if n not in self._kept:
+                    self._decode(clip, path, n, wanted=False)
+                    return
+
+    def _decode(self, clip: Clip, path: Path | None, number: int, wanted: bool) -> None:
+        picture = self._picture(clip, number)
+        if picture is None:
+            picture = QImage()
+        with self._wake:
+            if self._path != path:
+                return
+            self._kept[number] = picture
+            while len(self._kept) > PICTURES_KEPT:
+                self._kept.popitem(last=False)
+            still = self._wanted == number
+        if wanted and still and not picture.isNull():
+            self.ready.emit(number, picture)
+
+    def _picture(self, clip: Clip, number: int) -> QImage | None:
+        try:
+            rgb = clip.rgb(number)
+        except ClipError as err:
+            self.failed.emit(str(err))
+            return None
+        h, w = rgb.shape[:2]
+        return QImage(rgb.data, w, h, rgb.strides[0], QImage.Format.Format_RGB888).copy()

@@ -1,0 +1,350 @@
+"""What the film bench knows and does, without a window."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
+from datetime import date
+from pathlib import Path
+
+from keenkettle.club import look_up
+from keenkettle.club.commands import AddClip, AnswerFinding, History, Prescribe, SetMark
+from keenkettle.club.look_up import ClipCard
+from keenkettle.club.store import ClubError, Store
+from keenkettle.club.tables import Athlete
+from keenkettle.club.tracks import TracksError, pack, unpack
+from keenkettle.coach.judge import Finding
+from keenkettle.coach.remedies import LeftOut, Proposal, cover, propose
+from keenkettle.coach.review import RepReview, Request, Review, judge_tracks
+from keenkettle.film.clip import Clip
+
+JUMP = 10
+
+
+@dataclass
+class FilmState:
+    """All that the film bench shows.
+
+    ``problem`` is a sentence about what went wrong at the stage, empty when nothing did.
+    """
+
+    athlete: Athlete | None = None
+    clips: list[ClipCard] = field(default_factory=list)
+    clip: ClipCard | None = None
+    review: Review | None = None
+    rep: int = 0
+    frame: int = 0
+    frames: int = 0
+    chosen: int = 0
+    answers: dict[tuple[int, str], str] = field(default_factory=dict)
+    proposals: list[Proposal] = field(default_factory=list)
+    left_out: list[LeftOut] = field(default_factory=list)
+    prescribed: set[str] = field(default_factory=set)
+    problem: str = ""
+
+
+class FilmPresenter:
+    """Holds the state, calls the core, and tells the view what changed.
+
+    ``changed`` is called with "clip", "review", "frame", "answers" or "said:..." .
+    """
+
+    def __init__(self, store: Store, history: History, changed: Callable[[str], None]) -> None:
+        self.store = store
+        self.history = history
+        self.changed = changed
+        self.state = FilmState()
+
+    # --- choosing -------------------------------------------------------------
+
+    def hold(self, athlete: Athlete | None) -> None:
+        """Take an athlete in hand and open the newest clip."""
+        self.state = FilmState(athlete=athlete)
+        if athlete is not None:
+            self.state.clips = look_up.clips_of(self.store, athlete.id)
+        self.open(self.state.clips[0] if self.state.clips else None)
+
+    def open(self, card: ClipCard | None) -> None:
+        """Open a clip of the athlete; what was analysed before is there at once."""
+        s = self.state
+        self.state = FilmState(athlete=s.athlete, clips=s.clips, clip=card)
+        if card is not None:
+            if not card.there:
+                self.state.problem = (
+                    f"{card.path.name} is not where it was; use Clip > Find moved file"
+                )
+            self._load(card)
+        self.changed("clip")
+
+    def _load(self, card: ClipCard) -> None:
+        data = look_up.tracks_of(self.store, card.id)
+        if data is None:
+            return
+        try:
+            tracked, joints = unpack(data)
+        except TracksError as err:
+            self.state.problem = str(err)
+            return
+        request = look_up.request_for(self.store, card.id)
+        self._take(judge_tracks(request, replace(tracked, info=tracked.info), joints))
+
+    def _take(self, review: Review) -> None:
+        s = self.state
+        s.review, s.rep, s.chosen = review, 0, 0
+        s.frames = review.info.frames
+        s.problem = ""
+        if s.clip is not None:
+            s.answers = look_up.answers_of(self.store, s.clip.id)
+        if self.findings:
+            s.frame = self.findings[0].at
+        elif review.reps:
+            s.frame = review.reps[0].span.lift_off
+        self._propose()
+
+    # --- analysing ----------------------------------------------------------------
+
+    def add_clip(self, path: Path) -> ClipCard:
+        """Take a file into the athlete's films; the same file is not taken twice.
+
+        Raises:
+            ClipError: it cannot be read as video.
+            ClubError: nobody is in hand, or the records cannot be written.
+        """
+        athlete = self.state.athlete
+        if athlete is None:
+            raise ClubError("choose an athlete first (key /), then drop the film again")
+        with Clip(path):
+            pass
+        sha = look_up.hash_file(path)
+        known = [c for c in self.state.clips if c.path == path]
+        if not known:
+            day = date.fromtimestamp(path.stat().st_mtime)
+            self.history.run(AddClip(athlete.id, path.resolve(), sha, day))
+            self.refresh_clips()
+            known = [c for c in self.state.clips if c.path == path.resolve()]
+        return known[0]
+
+    def refresh_clips(self) -> None:
+        """Read the shelf again."""
+        s = self.state
+        if s.athlete is not None:
+            s.clips = look_up.clips_of(self.store, s.athlete.id)
+            if s.clip is not None:
+                s.clip = next((c for c in s.clips if c.id == s.clip.id), None)
+
+    def request(self) -> Request | None:
+        """What a new analysis of the open clip is asked with."""
+        card = self.state.clip
+        return None if card is None else look_up.request_for(self.store, card.id)
+
+    def analysed(self, clip_id: int, review: Review) -> None:
+        """Keep a finished analysis and show it if its clip is still open."""
+        scale = review.calibration.scale_error * review.ring.r
+        found = review.calibration.source == "found"
+        lift = review.lift.id if review.reps else None
+        look_up.keep_tracks(self.store, clip_id, pack(review, scale, found), lift)
+        self.refresh_clips()
+        if self.state.clip is not None and self.state.clip.id == clip_id:
+            frame = self.state.frame
+            self._take(review)
+            if frame:
+                self.state.frame = min(frame, review.info.frames - 1)
+            self.changed("review")
+
+    def click_disc(self, frame: int, x: float, y: float) -> None:
+        """The coach shows where the disc is."""
+        card = self.state.clip
+        if card is not None:
+            look_up.set_clip(self.store, card.id, bar=[frame, x, y, None])
+
+    def relink(self, path: Path) -> str:
+        """Point the open clip at a file that was moved.
+
+        Returns:
+            A warning where the file is not the same film, else "".
+        """
+        card = self.state.clip
+        if card is None:
+            return ""
+        with Clip(path):
+            pass
+        look_up.set_clip(self.store, card.id, path=str(path.resolve()))
+        self.refresh_clips()
+        self.open(self.state.clip)
+        return ""
+
+    def set_lift(self, lift_id: str) -> None:
+        """Say what was lifted; everything after the tracks is judged again."""
+        card = self.state.clip
+        if card is None:
+            return
+        look_up.set_clip(self.store, card.id, lift=lift_id)
+        frame = self.state.frame
+        self.refresh_clips()
+        self._load(card)
+        self.state.frame = frame
+        self.changed("review")
+
+    def mark(self, joint: str, x: float, y: float) -> None:
+        """Mark a joint on this frame; the analysis is out of date until it is run again."""
+        card = self.state.clip
+        if card is not None:
+            self.history.run(SetMark(card.id, joint, self.state.frame, (x, y)))
+            self.changed("marks")
+
+    def marks_here(self) -> dict[str, tuple[float, float]]:
+        """Joints marked on this frame."""
+        card = self.state.clip
+        if card is None:
+            return {}
+        marks = look_up.marks_of(self.store, card.id)
+        return {j: at[self.state.frame] for j, at in marks.items() if self.state.frame in at}
+
+    # --- stepping -------------------------------------------------------------------
+
+    @property
+    def rep(self) -> RepReview | None:
+        """The rep in view."""
+        r = self.state.review
+        return r.reps[self.state.rep] if r is not None and r.reps else None
+
+    def go(self, frame: int) -> None:
+        """Go to a frame; past the ends stays at the end."""
+        frame = max(0, min(frame, self.state.frames - 1))
+        if frame == self.state.frame or self.state.frames == 0:
+            return
+        self.state.frame = frame
+        review = self.state.review
+        if review is not None:
+            for i, rep in enumerate(review.reps):
+                if rep.span.lift_off <= frame <= rep.span.end and i != self.state.rep:
+                    self.state.rep, self.state.chosen = i, 0
+                    self._propose()
+                    self.changed("review")
+        self.changed("frame")
+
+    def step(self, by: int) -> None:
+        """Step by frames, backward when negative."""
+        self.go(self.state.frame + by)
+
+    def next_event(self, direction: int) -> str:
+        """Go to the next or last event; returns its name."""
+        rep = self.rep
+        if rep is None:
+            return ""
+        at = sorted((i, n) for n, i in rep.events.items() if i is not None)
+        here = self.state.frame
+        ahead = [e for e in at if e[0] > here] if direction > 0 else [e for e in at if e[0] < here]
+        if not ahead:
+            return ""
+        frame, name = ahead[0] if direction > 0 else ahead[-1]
+        self.go(frame)
+        return name
+
+    def event_here(self) -> str:
+        """The event on this frame, in words."""
+        rep = self.rep
+        if rep is None:
+            return ""
+        names = [n for n, i in rep.events.items() if i == self.state.frame]
+        return names[0].replace("_", " ") if names else ""
+
+    # --- findings ---------------------------------------------------------------------
+
+    @property
+    def findings(self) -> tuple[Finding, ...]:
+        """Findings of the rep in view."""
+        return self.rep.verdict.findings if self.rep is not None else ()
+
+    @property
+    def chosen(self) -> Finding | None:
+        """The finding in hand."""
+        found = self.findings
+        return found[self.state.chosen] if 0 <= self.state.chosen < len(found) else None
+
+    def choose(self, index: int) -> None:
+        """Take a finding in hand and go to its frame."""
+        if 0 <= index < len(self.findings):
+            self.state.chosen = index
+            self.state.frame = self.findings[index].at
+            self.changed("answers")
+            self.changed("frame")
+
+    def next_finding(self, direction: int) -> None:
+        """Take the next finding in hand, round and round."""
+        if self.findings:
+            self.choose((self.state.chosen + direction) % len(self.findings))
+
+    def answer_to(self, finding: Finding) -> str:
+        """The coach's answer: open, confirmed, dismissed or later."""
+        rep = self.rep
+        return self.state.answers.get((rep.number, finding.fault), "open") if rep else "open"
+
+    def answer(self, answer: str, finding: Finding | None = None) -> None:
+        """Answer a finding (the one in hand)."""
+        target, rep, clip = finding or self.chosen, self.rep, self.state.clip
+        if target is None or rep is None or clip is None:
+            return
+        self.history.run(AnswerFinding(clip.id, rep.number, target, answer))
+        self._reread()
+
+    def _reread(self) -> None:
+        if self.state.clip is not None:
+            self.state.answers = look_up.answers_of(self.store, self.state.clip.id)
+        self._propose()
+        self.changed("answers")
+
+    def undo(self) -> str:
+        """Undo the last change; returns its name."""
+        name = self.history.undo()
+        self._after_history()
+        return name
+
+    def redo(self) -> str:
+        """Do the last undone change again; returns its name."""
+        name = self.history.redo()
+        self._after_history()
+        return name
+
+    def _after_history(self) -> None:
+        before = self.state.clip
+        self.refresh_clips()
+        if before is not None and self.state.clip is None:
+            self.open(self.state.clips[0] if self.state.clips else None)
+        self._reread()
+
+    # --- drills ---------------------------------------------------------------------------
+
+    def _propose(self) -> None:
+        s, rep = self.state, self.rep
+        s.proposals, s.left_out, s.prescribed = [], [], set()
+        if s.athlete is None or rep is None or s.review is None:
+            return
+        confirmed = [f.fault for f in self.findings if self.answer_to(f) == "confirmed"]
+        if not confirmed:
+            return
+        state = look_up.state_of(self.store, s.athlete)
+        ranked, s.left_out = propose(confirmed, s.review.lift, state)
+        best = cover(ranked)
+        s.proposals = best + [p for p in ranked if p not in best]
+        made = look_up.prescriptions_of(self.store, s.athlete.id)
+        clip = s.clip.id if s.clip else None
+        s.prescribed = {p.drill for p in made if p.clip_id == clip}
+
+    def next_session(self, today: date) -> date | None:
+        """Day of the athlete's next session."""
+        athlete = self.state.athlete
+        return None if athlete is None else look_up.next_session_day(
+            self.store, athlete.id, today
+        )
+
+    def prescribe(self, index: int, today: date) -> date | None:
+        """Write a proposed drill into the next session; returns its day."""
+        s = self.state
+        day = self.next_session(today)
+        if s.athlete is None or day is None or not 0 <= index < len(s.proposals):
+            return None
+        clip_id = s.clip.id if s.clip else None
+        self.history.run(Prescribe(s.athlete.id, clip_id, s.proposals[index], day))
+        self._reread()
+        return day

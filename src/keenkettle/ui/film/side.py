@@ -1,0 +1,184 @@
+"""The side of the film bench: findings, what to keep, what was not judged, drills."""
+
+from __future__ import annotations
+
+from datetime import date
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QImage
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+
+from keenkettle.coach.faults import all_faults
+from keenkettle.coach.remedies import Proposal
+from keenkettle.ui.film.finding_card import FindingCard
+from keenkettle.ui.film.presenter import FilmPresenter
+from keenkettle.ui.widgets import button, card, clear, label
+
+FIRST_DRILLS = 3
+
+
+class SidePanel(QScrollArea):
+    """Rebuilt from the presenter's state whenever that changes."""
+
+    picked = pyqtSignal(int)
+    answered = pyqtSignal(int, str)
+    prescribed = pyqtSignal(int)
+    wants_session = pyqtSignal()
+
+    def __init__(self, presenter: FilmPresenter) -> None:
+        super().__init__()
+        self.presenter = presenter
+        self.setWidgetResizable(True)
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setFixedWidth(404)
+        self.cards: list[FindingCard] = []
+        self._pictures: dict[int, QImage] = {}
+        self._open_unjudged = self._more_drills = False
+        self._body = QWidget()
+        self._column = QVBoxLayout(self._body)
+        self._column.setContentsMargins(0, 0, 8, 8)
+        self._column.setSpacing(8)
+        self.setWidget(self._body)
+
+    def forget_pictures(self) -> None:
+        """Another clip is open."""
+        self._pictures.clear()
+        self._open_unjudged = self._more_drills = False
+
+    def put_picture(self, frame: int, image: QImage) -> None:
+        """A picture for the cards of this frame has come."""
+        self._pictures[frame] = image
+        for c in self.cards:
+            if c.finding.at == frame:
+                c.put_picture(image)
+
+    def rebuild(self, today: date) -> None:
+        """Show the state."""
+        place = self.verticalScrollBar()
+        at = place.value() if place is not None else 0
+        clear(self._column)
+        self.cards = []
+        rep = self.presenter.rep
+        if rep is not None:
+            self._findings()
+            self._drills(today)
+            self._good()
+            self._unjudged()
+        self._column.addStretch(1)
+        self._body.adjustSize()
+        if place is not None:
+            place.setValue(at)
+
+    def _heading(self, text: str, aside: str) -> None:
+        row = QHBoxLayout()
+        row.addWidget(label(text, "title"), 1)
+        row.addWidget(label(aside, "quiet"))
+        self._column.addLayout(row)
+
+    def _findings(self) -> None:
+        s, rep = self.presenter.state, self.presenter.rep
+        assert rep is not None and s.review is not None
+        found = self.presenter.findings
+        self._heading("What the film shows", f"{len(found)} of {rep.verdict.judged} judged stand out")
+        if not found:
+            words = (
+                "Nothing to mend among what could be judged."
+                if rep.verdict.judged > 8
+                else "Only the bar was measured. Mark joints (J) to judge more."
+            )
+            column = QVBoxLayout()
+            column.addWidget(label(words, wrap=True))
+            self._column.addWidget(card(column))
+        for i, finding in enumerate(found):
+            c = FindingCard(
+                finding, s.review, self.presenter.answer_to(finding), i == s.chosen
+            )
+            c.picked.connect(lambda i=i: self.picked.emit(i))
+            c.answered.connect(lambda word, i=i: self.answered.emit(i, word))
+            if finding.at in self._pictures:
+                c.put_picture(self._pictures[finding.at])
+            self.cards.append(c)
+            self._column.addWidget(c)
+
+    def _good(self) -> None:
+        rep = self.presenter.rep
+        assert rep is not None
+        if rep.verdict.good:
+            column = QVBoxLayout()
+            column.addWidget(label("Keep doing", "held"))
+            for text in rep.verdict.good:
+                column.addWidget(label(text, wrap=True))
+            self._column.addWidget(card(column))
+
+    def _unjudged(self) -> None:
+        rep = self.presenter.rep
+        assert rep is not None
+        left = rep.verdict.not_judged
+        if not left:
+            return
+        column = QVBoxLayout()
+        word = "hide" if self._open_unjudged else "show why"
+        toggle = button(f"Not judged: {len(left)}, {word}", "link")
+        toggle.clicked.connect(self._toggle_unjudged)
+        column.addWidget(toggle)
+        if self._open_unjudged:
+            for fault, why in left:
+                text = f"{all_faults()[fault].title}: {why}"
+                column.addWidget(label(text, "quiet", wrap=True))
+        self._column.addWidget(card(column))
+
+    def _toggle_unjudged(self) -> None:
+        self._open_unjudged = not self._open_unjudged
+        self.rebuild(date.today())
+
+    def _drills(self, today: date) -> None:
+        s = self.presenter.state
+        if not any(self.presenter.answer_to(f) == "confirmed" for f in self.presenter.findings):
+            return
+        day = self.presenter.next_session(today)
+        when = f"next session {day:%A %-d %b}" if day else ""
+        self._heading("Drill for it", when)
+        if not s.proposals:
+            column = QVBoxLayout()
+            column.addWidget(label("No drill fits what this athlete is cleared for.", wrap=True))
+            self._column.addWidget(card(column))
+        shown = s.proposals if self._more_drills else s.proposals[:FIRST_DRILLS]
+        for i, proposal in enumerate(shown):
+            self._column.addWidget(self._drill(i, proposal, day))
+        hidden = len(s.proposals) - len(shown) + len(s.left_out)
+        if hidden and not self._more_drills:
+            more = button(f"{hidden} more, with reasons", "link")
+            more.clicked.connect(self._show_more)
+            self._column.addWidget(more)
+        elif self._more_drills:
+            for left in s.left_out:
+                text = f"Left out: {left.drill.title}: {left.because}"
+                self._column.addWidget(label(text, "quiet", wrap=True))
+
+    def _show_more(self) -> None:
+        self._more_drills = True
+        self.rebuild(date.today())
+
+    def _drill(self, index: int, proposal: Proposal, day: date | None) -> QFrame:
+        column = QVBoxLayout()
+        head = QHBoxLayout()
+        head.addWidget(label(proposal.drill.title, "strong", wrap=True), 1)
+        column.addLayout(head)
+        column.addWidget(label(f"{proposal.drill.dose} @ {proposal.load_text}", "accent"))
+        column.addWidget(label(proposal.drill.how, wrap=True))
+        column.addWidget(label(f"“{proposal.cue}”", wrap=True))
+        column.addWidget(label(proposal.worked_if, "quiet", wrap=True))
+        column.addWidget(label("Why: " + "; ".join(proposal.reasons), "quiet", wrap=True))
+        row = QHBoxLayout()
+        if proposal.drill.id in self.presenter.state.prescribed:
+            done = button("In the session: open it")
+            done.clicked.connect(lambda: self.wants_session.emit())
+            row.addWidget(done, 1)
+        else:
+            when = f"{day:%A}'s" if day else "the next"
+            put = button(f"Into {when} session", "main", f"Key {index + 1}")
+            put.clicked.connect(lambda _on: self.prescribed.emit(index))
+            row.addWidget(put, 1)
+        column.addLayout(row)
+        return card(column)

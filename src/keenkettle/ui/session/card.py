@@ -1,0 +1,123 @@
+"""The session card: one page per athlete, readable at arm's length; painted, then printed."""
+
+from __future__ import annotations
+
+import os
+import tempfile
+from dataclasses import dataclass
+from datetime import date
+from pathlib import Path
+
+from PyQt6.QtCore import QMarginsF, QRectF, QSizeF, Qt
+from PyQt6.QtGui import QColor, QImage, QPageLayout, QPageSize, QPainter, QPdfWriter, QPen
+
+from keenkettle.files import CannotWriteError
+from keenkettle.ui import theme
+
+INK, QUIET, ACCENT, LINE = "#24272B", "#5E6368", "#A64E1C", "#B9B2A5"
+PAGE_MM = (148.0, 210.0)  # A5: two to a sheet, one to a pocket
+CAUTION = (
+    "Pain is a stop. Let a missed lift go and step away from it. "
+    "Nobody stands within reach of a moving bar."
+)
+
+
+@dataclass(frozen=True)
+class CardContent:
+    """What the card says. ``drills`` are (line, cue, worked if)."""
+
+    club: str
+    athlete: str
+    day: date
+    lines: tuple[str, ...]
+    drills: tuple[tuple[str, str, str], ...]
+    caution: str
+
+
+def paint_card(p: QPainter, page: QRectF, content: CardContent) -> None:
+    """Paint the card into a rectangle; everything scales with its width."""
+    k = page.width() / 420.0
+    x, width = page.left() + 24 * k, page.width() - 48 * k
+    y = page.top() + 20 * k
+
+    def put(text: str, size: float, hue: str, strong: bool = False, big: bool = False) -> None:
+        nonlocal y
+        font = theme.big_font(1) if big else theme.text_font(1, strong)
+        font.setPixelSize(max(round(size * k), 1))
+        p.setFont(font)
+        p.setPen(QColor(hue))
+        flags = int(Qt.AlignmentFlag.AlignLeft | Qt.TextFlag.TextWordWrap)
+        need = p.boundingRect(QRectF(x, y, width, page.height()), flags, text)
+        p.drawText(QRectF(x, y, width, need.height() + 2), flags, text)
+        y += need.height() + 5 * k
+
+    def rule() -> None:
+        nonlocal y
+        p.setPen(QPen(QColor(LINE), max(k, 1.0)))
+        p.drawLine(int(x), int(y), int(x + width), int(y))
+        y += 9 * k
+
+    put(f"{content.club}  ·  {content.day:%A %-d %B %Y}", 11, QUIET)
+    put(content.athlete, 34, INK, big=True)
+    rule()
+    drill_lines = {line for line, _, _ in content.drills}
+    for line in content.lines:
+        if line.strip() and line not in drill_lines:
+            put(line, 17, INK, strong=True)
+    if content.drills:
+        y += 6 * k
+        put("Drills", 12, ACCENT, strong=True)
+        for line, cue, worked in content.drills:
+            put(line, 17, INK, strong=True)
+            put(f"“{cue}”", 15, ACCENT)
+            put(worked, 11, QUIET)
+    y = max(y, page.bottom() - 92 * k)
+    rule()
+    if content.caution:
+        put(content.caution, 12, INK, strong=True)
+    put(CAUTION, 11, QUIET)
+
+
+def card_image(content: CardContent, width_px: int) -> QImage:
+    """The card as a picture of this width."""
+    height = round(width_px * PAGE_MM[1] / PAGE_MM[0])
+    image = QImage(width_px, height, QImage.Format.Format_RGB32)
+    image.fill(QColor("#FFFFFF"))
+    p = QPainter(image)
+    p.setRenderHint(QPainter.RenderHint.Antialiasing)
+    paint_card(p, QRectF(0, 0, width_px, height), content)
+    p.end()
+    return image
+
+
+def write_pdf(content: CardContent, path: Path) -> None:
+    """Write the card as a PDF, whole or not at all.
+
+    Raises:
+        CannotWriteError: the folder is missing or not writable.
+    """
+    try:
+        handle, name = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
+        os.close(handle)
+    except OSError as err:
+        raise CannotWriteError(
+            f"{path} cannot be written ({err.strerror}); choose another folder"
+        ) from err
+    part = Path(name)
+    try:
+        writer = QPdfWriter(str(part))
+        writer.setResolution(300)
+        writer.setTitle(f"{content.athlete}, {content.day:%-d %B %Y}")
+        size = QPageSize(QSizeF(*PAGE_MM), QPageSize.Unit.Millimeter)
+        writer.setPageLayout(QPageLayout(size, QPageLayout.Orientation.Portrait, QMarginsF()))
+        p = QPainter()
+        if not p.begin(writer):
+            raise CannotWriteError(f"{path} cannot be written; choose another folder")
+        paint_card(p, QRectF(0, 0, writer.width(), writer.height()), content)
+        p.end()
+        part.chmod(0o644)
+        part.replace(path)
+    except OSError as err:
+        raise CannotWriteError(f"{path} cannot be written ({err})") from err
+    finally:
+        part.unlink(missing_ok=True)

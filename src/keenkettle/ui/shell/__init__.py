@@ -1,0 +1,1 @@
+"""The frame around all places: top bar, athlete in hand, windows."""

@@ -1,0 +1,329 @@
+"""The window: the athlete in hand, the places, the keys."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import date
+from pathlib import Path
+
+from PyQt6.QtCore import QEvent, QObject, QSettings, Qt
+from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
+from PyQt6.QtWidgets import (
+    QApplication, QFileDialog, QHBoxLayout, QLabel, QMainWindow, QPlainTextEdit, QStackedWidget,
+    QVBoxLayout, QWidget, QLineEdit,
+)  # fmt: skip
+
+from keenkettle.club import look_up
+from keenkettle.club.commands import History
+from keenkettle.club.store import ClubError, Store
+from keenkettle.club.tables import Athlete
+from keenkettle.ui import theme
+from keenkettle.ui.film.place import FilmPlace
+from keenkettle.ui.film.presenter import JUMP
+from keenkettle.ui.jobs import JobRunner
+from keenkettle.ui.session.place import SessionPlace
+from keenkettle.ui.shell.athlete_picker import AthletePicker
+from keenkettle.ui.shell.commands import Action, CommandList
+from keenkettle.ui.widgets import button, label
+
+PLACES = ("Film", "Session")
+FILMS = "Films (*.mp4 *.mov *.mkv *.webm *.avi *.m4v);;All files (*)"
+
+
+class MainWindow(QMainWindow):
+    """Top bar, places, status. Views decide nothing; this only connects them."""
+
+    def __init__(
+        self, store: Store, settings: QSettings, today: Callable[[], date] = date.today
+    ) -> None:
+        super().__init__()
+        self.store, self.settings, self.today = store, settings, today
+        self.history = History(store)
+        self.jobs = JobRunner()
+        self.athlete: Athlete | None = None
+        self.film = FilmPlace(store, self.history, self.jobs, today)
+        self.session = SessionPlace(store, self.history, today)
+        self.setWindowTitle("Keen Kettle")
+        self.setAcceptDrops(True)
+        self.resize(1280, 800)
+        self._build()
+        self.actions_table = self._actions()
+        self._build_menus()
+        for place in (self.film, self.session):
+            place.said.connect(self.say)
+        self.film.wants_session.connect(self._to_session)
+        app = QApplication.instance()
+        if app is not None:
+            app.installEventFilter(self)
+        self._restore()
+
+    # --- building -----------------------------------------------------------------------
+
+    def _build(self) -> None:
+        self.athlete_button = button("", "athlete", "Change athlete (/)", 44)
+        self.athlete_button.setFixedWidth(400)
+        self.athlete_button.clicked.connect(self.pick_athlete)
+        self.picker = AthletePicker(self)
+        self.picker.picked.connect(self.hold)
+        top = QWidget()
+        top.setObjectName("topbar")
+        row = QHBoxLayout(top)
+        row.setContentsMargins(12, 4, 12, 0)
+        row.setSpacing(12)
+        row.addWidget(self.athlete_button)
+        self.place_buttons = []
+        for i, name in enumerate(PLACES):
+            b = button(name, "place", f"Ctrl+{i + 1}", 44)
+            b.setCheckable(True)
+            b.clicked.connect(lambda _on, n=name: self.go(n))
+            row.addWidget(b)
+            self.place_buttons.append(b)
+        row.addStretch(1)
+        self.open_drills = label("", "warn")
+        row.addWidget(self.open_drills)
+        self.stack = QStackedWidget()
+        self.stack.addWidget(self.film)
+        self.stack.addWidget(self.session)
+        body = QWidget()
+        column = QVBoxLayout(body)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(top)
+        column.addWidget(self.stack, 1)
+        self.setCentralWidget(body)
+        self.status = QLabel()
+        bar = self.statusBar()
+        assert bar is not None
+        bar.addWidget(self.status, 1)
+
+    def _actions(self) -> list[Action]:
+        f, p = self.film, self.film.presenter
+        return [
+            Action("Club", "Change athlete", "/", self.pick_athlete),
+            Action("Club", "Find a command", "Ctrl+K", self.find_command),
+            Action("Club", "Chalk or Rubber theme", "Ctrl+T", self.change_theme),
+            Action("Club", "Quit", "Ctrl+Q", self.close),
+            Action("Edit", "Undo", "Ctrl+Z", self.undo),
+            Action("Edit", "Redo", "Ctrl+Shift+Z", self.redo),
+            Action("Go", "Film", "Ctrl+1", lambda: self.go("Film")),
+            Action("Go", "Session", "Ctrl+2", lambda: self.go("Session")),
+            Action("Clip", "Open a film", "Ctrl+O", self.ask_film),
+            Action("Clip", "Find moved file", "", self.ask_moved),
+            Action("Clip", "Analyse again", "Ctrl+R", f.analyse, "Film"),
+            Action("Clip", "Stop the analysis", "Esc", f.cancel, "Film"),
+            Action("Clip", "Mark joints, or done", "J", f.toggle_marking, "Film"),
+            Action("Film", "Step forward", "Right", lambda: p.step(1), "Film"),
+            Action("Film", "Step back", "Left", lambda: p.step(-1), "Film"),
+            Action("Film", "Jump forward", "Shift+Right", lambda: p.step(JUMP), "Film"),
+            Action("Film", "Jump back", "Shift+Left", lambda: p.step(-JUMP), "Film"),
+            Action("Film", "First frame", "Home", lambda: p.go(0), "Film"),
+            Action("Film", "Last frame", "End", lambda: p.go(p.state.frames - 1), "Film"),
+            Action("Film", "Play or pause", "Space", f.toggle_play, "Film"),
+            Action("Film", "Play slower", "-", lambda: f.change_speed(-1), "Film"),
+            Action("Film", "Play faster", "+", lambda: f.change_speed(1), "Film"),
+            Action("Film", "Next event", "E", lambda: p.next_event(1), "Film"),
+            Action("Film", "Event before", "Shift+E", lambda: p.next_event(-1), "Film"),
+            Action("Film", "Next finding", "F", lambda: p.next_finding(1), "Film"),
+            Action("Film", "Finding before", "Shift+F", lambda: p.next_finding(-1), "Film"),
+            Action("Film", "Mend this finding", "Return", lambda: f.answer("confirmed"), "Film"),
+            Action("Film", "Finding is not so", "Backspace", lambda: f.answer("dismissed"), "Film"),
+            Action("Film", "Leave finding for later", "L", lambda: f.answer("later"), "Film"),
+            Action("Film", "First drill into the session", "1", lambda: f.prescribe(0), "Film"),
+            Action("Film", "Second drill into the session", "2", lambda: f.prescribe(1), "Film"),
+            Action("Film", "Third drill into the session", "3", lambda: f.prescribe(2), "Film"),
+            Action("Film", "Plumb line on or off", "P", lambda: f.toggle("plumb"), "Film"),
+            Action("Film", "Whole picture or the lift", "W", lambda: f.toggle("whole"), "Film"),
+            Action("Film", "True or elastic time", "T", lambda: f.toggle("true_time"), "Film"),
+            Action("Session", "Print card", "Ctrl+P", self.print_card),
+        ]
+
+    def _build_menus(self) -> None:
+        bar = self.menuBar()
+        assert bar is not None
+        menus = {}
+        for a in self.actions_table:
+            if a.menu not in menus:
+                menus[a.menu] = bar.addMenu(a.menu)
+            entry = QAction(f"{a.name}\t{a.key}" if a.key and not _modified(a.key) else a.name, self)
+            if _modified(a.key):
+                entry.setShortcut(QKeySequence(a.key))
+            entry.triggered.connect(lambda _on, run=a.run: run())
+            menu = menus[a.menu]
+            assert menu is not None
+            menu.addAction(entry)
+
+    # --- keys without modifier, where nobody is typing ---------------------------------------
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:  # noqa: N802
+        if not isinstance(event, QKeyEvent) or QApplication.activeWindow() is not self:
+            return False
+        if watched is not self.windowHandle():
+            return False
+        focus = QApplication.focusWidget()
+        if isinstance(focus, QPlainTextEdit | QLineEdit):
+            return False
+        place = PLACES[self.stack.currentIndex()]
+        if event.key() == Qt.Key.Key_B and place == "Film" and not event.isAutoRepeat():
+            self.film.show_bare(event.type() == QEvent.Type.KeyPress)
+            return True
+        if event.type() != QEvent.Type.KeyPress:
+            return False
+        pressed = QKeySequence(event.keyCombination()).toString()
+        for a in self.actions_table:
+            plain = a.key and not _modified(a.key) and a.place in ("", place)
+            if plain and pressed in (a.key, f"Num+{a.key}", "Enter" if a.key == "Return" else a.key):
+                a.run()
+                return True
+        return False
+
+    # --- doing ------------------------------------------------------------------------------
+
+    def say(self, text: str) -> None:
+        """One line at the foot of the window."""
+        self.status.setText(text)
+        self._count_open()
+
+    def go(self, name: str) -> None:
+        """Change to a place."""
+        index = PLACES.index(name)
+        if name == "Session" and self.stack.currentIndex() != index:
+            self.session.hold(self.athlete, self.session.day)
+        elif name == "Film":
+            self.session.save()
+        self.stack.setCurrentIndex(index)
+        for i, b in enumerate(self.place_buttons):
+            b.setChecked(i == index)
+        if name == "Film":
+            self.film.setFocus()
+
+    def _to_session(self, day: object) -> None:
+        self.session.hold(self.athlete, day if isinstance(day, date) else None)
+        self.stack.setCurrentIndex(PLACES.index("Session"))
+        self.go("Session")
+
+    def pick_athlete(self) -> None:
+        """Open the list of athletes."""
+        corner = self.athlete_button.mapToGlobal(self.athlete_button.rect().bottomLeft())
+        self.picker.move(corner)
+        self.picker.ask(look_up.athletes(self.store), self.athlete.id if self.athlete else None)
+
+    def hold(self, athlete_id: int) -> None:
+        """Take an athlete in hand, in all places."""
+        self.session.save()
+        found = [a for a in look_up.athletes(self.store) if a.id == athlete_id]
+        self.athlete = found[0] if found else None
+        a = self.athlete
+        if a is not None:
+            second = a.caution or a.rung
+            self.athlete_button.setText(f"{a.name}, {a.sport}\n{_short(second, 58)}")
+            self.athlete_button.setToolTip(f"{a.rung}\n{a.caution}\nChange athlete (/)".strip())
+            self.settings.setValue("athlete", athlete_id)
+        else:
+            self.athlete_button.setText("Choose an athlete\n/ and two letters")
+        self.film.presenter.hold(a)
+        self.session.hold(a)
+        self._count_open()
+
+    def _count_open(self) -> None:
+        count = 0
+        if self.athlete is not None:
+            made = look_up.prescriptions_of(self.store, self.athlete.id)
+            count = sum(1 for p in made if not p.outcome)
+        drills = "drill" if count == 1 else "drills"
+        self.open_drills.setText(f"{count} {drills} open" if count else "")
+
+    def undo(self) -> None:
+        """Take back the last change."""
+        self._history(self.film.presenter.undo, "undone")
+
+    def redo(self) -> None:
+        """Do the last undone change again."""
+        self._history(self.film.presenter.redo, "done again")
+
+    def _history(self, act: Callable[[], str], word: str) -> None:
+        self.session.save()
+        try:
+            name = act()
+        except ClubError as err:
+            self.say(str(err))
+            return
+        self.session.hold(self.athlete, self.session.day)
+        self.say(f"{word}: {name}" if name else "nothing to undo")
+
+    def find_command(self) -> None:
+        """Open the list of everything that can be done."""
+        CommandList(self, self.actions_table).open()
+
+    def change_theme(self) -> None:
+        """Chalk for the desk, Rubber for the gym."""
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        other = theme.CHALK if theme.current() is theme.RUBBER else theme.RUBBER
+        theme.apply_theme(app, other)
+        self.settings.setValue("theme", other.name)
+        self.film.presenter.changed("answers")
+        self.update()
+
+    def ask_film(self) -> None:
+        """Choose a film."""
+        path, _ = QFileDialog.getOpenFileName(self, "Open a film", "", FILMS)
+        if path:
+            self.open_film(Path(path))
+
+    def ask_moved(self) -> None:
+        """Choose where the open clip's file went."""
+        path, _ = QFileDialog.getOpenFileName(self, "Where is the film now", "", FILMS)
+        if path:
+            self.film.relink(Path(path))
+
+    def open_film(self, path: Path) -> None:
+        """Take a film into the hands' athlete's clips."""
+        self.go("Film")
+        self.film.open_file(path)
+
+    def print_card(self) -> None:
+        """Print the session's card."""
+        self.go("Session")
+        self.session.ask_pdf()
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:  # noqa: N802
+        if event is not None and (data := event.mimeData()) is not None and data.hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:  # noqa: N802
+        if event is not None and (data := event.mimeData()) is not None:
+            for url in data.urls():
+                if url.isLocalFile():
+                    self.open_film(Path(url.toLocalFile()))
+            event.acceptProposedAction()
+
+    # --- coming and going -------------------------------------------------------------------
+
+    def _restore(self) -> None:
+        kept = self.settings.value("geometry")
+        if kept is not None:
+            self.restoreGeometry(kept)
+        everyone = look_up.athletes(self.store)
+        wanted = int(self.settings.value("athlete", 0) or 0)
+        ids = [a.id for a in everyone]
+        self.go("Film")
+        self.hold(wanted if wanted in ids else (ids[0] if ids else -1))
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:  # noqa: N802
+        self.session.save()
+        self.settings.setValue("geometry", self.saveGeometry())
+        app = QApplication.instance()
+        if app is not None:
+            app.removeEventFilter(self)
+        self.film.close_clip()
+        self.jobs.stop()
+        self.store.close()
+        super().closeEvent(event)
+
+
+def _modified(key: str) -> bool:
+    return key.startswith(("Ctrl+", "Alt+"))
+
+
+def _short(text: str, most: int) -> str:
+    return text if len(text) <= most else text[: most - 1].rstrip() + "…"

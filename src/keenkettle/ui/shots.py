@@ -1,0 +1,86 @@
+"""Pictures of every main view, from the demo club, without a display.
+
+    python -m keenkettle.ui.shots FOLDER
+"""
+
+from __future__ import annotations
+
+import os
+import sys
+import tempfile
+import time
+from datetime import date
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+from PyQt6.QtWidgets import QApplication
+
+from keenkettle.ui.shell.window import MainWindow
+from keenkettle.ui.start import make_app, make_window
+
+TODAY = date(2026, 11, 23)
+MOST_WAIT_S = 20.0
+
+
+def settle(app: QApplication, window: MainWindow) -> None:
+    """Let the window finish: pictures of the cards, the frame on the stage."""
+    end = time.monotonic() + MOST_WAIT_S
+    film = window.film
+    while time.monotonic() < end:
+        app.processEvents()
+        waiting = [c for c in film.side.cards if c.picture.pixmap().isNull()]
+        if film.job is None and not waiting and not film.stage.image.isNull():
+            break
+    for _ in range(20):
+        app.processEvents()
+
+
+def take(folder: Path) -> list[Path]:
+    """Write the pictures; returns their paths."""
+    app = make_app()
+    made = []
+    with tempfile.TemporaryDirectory() as data:
+        window = make_window(Path(data), demo=True, today=TODAY)
+        assert window is not None
+        window.resize(1280, 800)
+        window.show()
+        people = {a.name: a.id for a in window_athletes(window)}
+
+        def shot(name: str) -> None:
+            settle(app, window)
+            path = folder / f"{name}.png"
+            window.grab().save(str(path))
+            made.append(path)
+
+        window.hold(people["Sunniva Dale"])
+        shot("film")
+        settle(app, window)
+        window.film.answer("confirmed")
+        place = window.film.side.verticalScrollBar()
+        settle(app, window)
+        assert place is not None
+        place.setValue(place.maximum() // 2)
+        shot("film-drills")
+        window.film.prescribe(0)
+        window.go("Session")
+        shot("session")
+        window.change_theme()
+        shot("session-rubber")
+        window.go("Film")
+        place.setValue(0)
+        shot("film-rubber")
+        window.close()
+    return made
+
+
+def window_athletes(window: MainWindow) -> list:  # type: ignore[type-arg]
+    """Everyone in the club."""
+    from keenkettle.club.look_up import athletes
+
+    return athletes(window.store)
+
+
+if __name__ == "__main__":
+    for picture in take(Path(sys.argv[1] if len(sys.argv) > 1 else ".")):
+        print(picture)

@@ -1,0 +1,52 @@
+"""Small pieces that all places share."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QFrame, QLabel, QLayout, QPushButton, QWidget
+
+
+def label(text: str, role: str = "", wrap: bool = False) -> QLabel:
+    """A text in one of the style sheet's roles."""
+    made = QLabel(text)
+    if role:
+        made.setProperty("role", role)
+    made.setWordWrap(wrap)
+    made.setTextFormat(Qt.TextFormat.PlainText)
+    return made
+
+
+def button(text: str, role: str = "", tip: str = "", height: int = 32) -> QPushButton:
+    """A push button with a large enough target."""
+    made = QPushButton(text)
+    if role:
+        made.setProperty("role", role)
+    if tip:
+        made.setToolTip(tip)
+    made.setMinimumHeight(height)
+    made.setAutoDefault(False)
+    return made
+
+
+def card(layout: QLayout, chosen: bool = False) -> QFrame:
+    """A framed card around a layout."""
+    frame = QFrame()
+    frame.setObjectName("card")
+    frame.setProperty("chosen", chosen)
+    layout.setContentsMargins(12, 8, 12, 8)
+    layout.setSpacing(4)
+    frame.setLayout(layout)
+    return frame
+
+
+def clear(layout: QLayout) -> None:
+    """Take everything out of a layout."""
+    while layout.count():
+        item = layout.takeAt(0)
+        widget: QWidget | None = item.widget() if item is not None else None
+        if widget is not None:
+            widget.hide()
+            widget.setParent(None)
+            widget.deleteLater()
+        elif item is not None and (inner := item.layout()) is not None:
+            clear(inner)

@@ -1,0 +1,69 @@
+"""Film the demo club with the simulated lifter: clip, the coach's marks, the tracks.
+
+Run from the project's root:  python tools/make_demo_clips.py [KEY ...]
+"""
+
+from __future__ import annotations
+
+import csv
+import sys
+from pathlib import Path
+
+import numpy as np
+
+from keenkettle.club.demo import DemoAthlete, DemoClip, demo_clips
+from keenkettle.club.tracks import pack
+from keenkettle.coach.judge import Reference
+from keenkettle.coach.review import Request, review_clip
+from keenkettle.lifter.camera import fitted_camera
+from keenkettle.lifter.film import Encoding, picture_truth, write_film
+from keenkettle.lifter.motion import build_motion
+from keenkettle.lifter.recipe import Recipe
+from keenkettle.lifter.render import Look
+
+OUT = Path(__file__).parent.parent / "src" / "keenkettle" / "demo"
+LOOKS = (
+    Look(),
+    Look(wall=(120, 132, 138), floor=(70, 66, 62), shirt=(36, 72, 92), shorts=(28, 28, 32),
+         disc=(150, 46, 40), stripe=(232, 228, 220), hair=(150, 110, 60), seed=4),
+    Look(wall=(168, 158, 142), floor=(84, 92, 84), shirt=(92, 96, 60), shorts=(52, 40, 44),
+         disc=(44, 62, 110), stripe=(230, 226, 216), hair=(170, 168, 164), seed=9),
+)  # fmt: skip
+MARK_S = 0.16  # a coach marks the set, then about every sixth of a second
+CLICK_PX = 1.3
+
+
+def make(member: DemoAthlete, clip: DemoClip) -> None:
+    """Write one clip with its marks and tracks."""
+    sim = build_motion(Recipe(clip.lift, member.stature_mm, clip.faults))
+    camera = fitted_camera(
+        1280, 720, 60.0, max(member.stature_mm, 1650.0), yaw_deg=clip.yaw_deg, facing=clip.facing
+    )
+    path = OUT / f"{clip.key}.mp4"
+    times = write_film(sim, camera, LOOKS[clip.look], path, Encoding(crf=24))
+    pictures = picture_truth(sim, camera, times)
+    rng = np.random.default_rng(sum(map(ord, clip.key)))
+    marks: dict[str, dict[int, tuple[float, float]]] = {}
+    wanted = [0, *range(36, len(times) - 30, round(MARK_S * camera.fps)), len(times) - 2]
+    with (OUT / f"{clip.key}.csv").open("w", newline="", encoding="utf-8") as handle:
+        out = csv.writer(handle, lineterminator="\n")
+        out.writerow(["frame", "joint", "x", "y"])
+        for frame in wanted:
+            for joint, xy in pictures.items():
+                if joint == "bar":
+                    continue
+                x, y = (xy[frame] + rng.normal(0.0, CLICK_PX, 2)).round(1)
+                marks.setdefault(joint, {})[frame] = (float(x), float(y))
+                out.writerow([frame, joint, x, y])
+    review = review_clip(
+        Request(path, lift=clip.lift, marks=marks, reference=Reference(member.stature_mm))
+    )
+    (OUT / f"{clip.key}.npz").write_bytes(pack(review, 0.15, True))
+    for rep in review.reps:
+        print(clip.key, [f.says for f in rep.verdict.findings], rep.verdict.good, flush=True)
+
+
+if __name__ == "__main__":
+    for member, clip in demo_clips():
+        if not sys.argv[1:] or clip.key in sys.argv[1:]:
+            make(member, clip)
