@@ -15,11 +15,11 @@ from keenkettle.coach.lifts import UnknownLiftError
 from keenkettle.coach.report import as_document, tracks_csv
 from keenkettle.coach.review import Request, review_clip
 from keenkettle.coach.tables import KnowledgeError
+from keenkettle.files import CannotWriteError, write_whole
 from keenkettle.film.clip import Clip, ClipError
 from keenkettle.film.disc import DiscNotFoundError
 from keenkettle.film.follow import BarLostError
 from keenkettle.film.joints import Marks, MarksError, read_marks
-from keenkettle.files import CannotWriteError, write_whole
 from keenkettle.lifter.body import BodyError
 from keenkettle.lifter.camera import fitted_camera
 from keenkettle.lifter.film import truth_document, write_film
@@ -48,7 +48,7 @@ def main(argv: list[str] | None = None) -> int:
     run: Callable[[argparse.Namespace], int] = args.run
     try:
         return run(args)
-    except (ClipError,) as err:
+    except ClipError as err:
         return _say(err, UNREADABLE)
     except (DiscNotFoundError, BarLostError) as err:
         return _say(err, NO_BAR)
@@ -100,17 +100,7 @@ def _parser() -> argparse.ArgumentParser:
     s.add_argument("--json", action="store_true")
     s.add_argument("--quiet", action="store_true")
     s.set_defaults(run=_simulate)
-    w = commands.add_parser("app", help="open the window")
-    w.add_argument("--demo", action="store_true", help="with the demo club")
-    w.add_argument("--data", type=Path, help="another data folder")
-    w.set_defaults(run=_app)
     return parser
-
-
-def _app(args: argparse.Namespace) -> int:
-    from keenkettle.ui.start import run_app
-
-    return run_app(demo=args.demo, data=args.data)
 
 
 # --- analyse -----------------------------------------------------------------
@@ -260,7 +250,10 @@ def _simulate(args: argparse.Namespace) -> int:
     meter = _meter(args.quiet)
     try:
         times = write_film(
-            sim, camera, Look(seed=args.seed), args.out,
+            sim,
+            camera,
+            Look(seed=args.seed),
+            args.out,
             progress=lambda i, n: meter("filming", i / n),
         )
     except (OSError, ValueError) as err:

@@ -89,8 +89,12 @@ class AnswerFinding:
         row = _finding(session, self.clip_id, self.rep, self.finding.fault)
         if row is None:
             row = FindingRow(
-                clip_id=self.clip_id, rep=self.rep, fault=self.finding.fault,
-                severity=self.finding.severity, says=self.finding.says, answer="open",
+                clip_id=self.clip_id,
+                rep=self.rep,
+                fault=self.finding.fault,
+                severity=self.finding.severity,
+                says=self.finding.says,
+                answer="open",
             )
             session.add(row)
             self._before = None
@@ -147,9 +151,15 @@ class Prescribe:
         if line not in row.text.splitlines():
             row.text = f"{row.text.rstrip()}\n{line}\n".lstrip("\n")
         made = PrescriptionRow(
-            athlete_id=self.athlete_id, clip_id=self.clip_id, session_id=row.id,
-            drill=self.proposal.drill.id, faults=list(self.proposal.faults), line=line,
-            worked_if=self.proposal.worked_if, made_at=now(), outcome="",
+            athlete_id=self.athlete_id,
+            clip_id=self.clip_id,
+            session_id=row.id,
+            drill=self.proposal.drill.id,
+            faults=list(self.proposal.faults),
+            line=line,
+            worked_if=self.proposal.worked_if,
+            made_at=now(),
+            outcome="",
         )
         session.add(made)
         session.flush()
@@ -254,8 +264,12 @@ class AddClip:
     def do(self, session: Session) -> None:
         """Add it; the file stays where it is."""
         row = ClipRow(
-            athlete_id=self.athlete_id, path=str(self.path), sha256=self.sha256,
-            filmed_on=self.filmed_on, lift=self.lift, load_kg=self.load_kg,
+            athlete_id=self.athlete_id,
+            path=str(self.path),
+            sha256=self.sha256,
+            filmed_on=self.filmed_on,
+            lift=self.lift,
+            load_kg=self.load_kg,
         )
         if self.clip_id is not None:
             row.id = self.clip_id

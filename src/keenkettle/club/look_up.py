@@ -50,7 +50,11 @@ def clips_of(store: Store, athlete_id: int) -> list[ClipCard]:
     with store.session() as s:
         rows = s.execute(
             select(
-                ClipRow.id, ClipRow.path, ClipRow.filmed_on, ClipRow.lift, ClipRow.load_kg,
+                ClipRow.id,
+                ClipRow.path,
+                ClipRow.filmed_on,
+                ClipRow.lift,
+                ClipRow.load_kg,
                 ClipRow.tracks.is_not(None),
             )
             .where(ClipRow.athlete_id == athlete_id)
@@ -114,7 +118,10 @@ def request_for(store: Store, clip_id: int) -> Request:
         bar = tuple(row.bar) if row.bar else None
         path, lift = Path(row.path), row.lift
     return Request(
-        clip=path, lift=lift, bar=bar, marks=marks_of(store, clip_id),  # type: ignore[arg-type]
+        clip=path,
+        lift=lift,
+        bar=bar,
+        marks=marks_of(store, clip_id),
         reference=reference_of(athlete) if athlete else Reference(),
     )
 

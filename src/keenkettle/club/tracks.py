@@ -57,9 +57,7 @@ def unpack(data: bytes) -> tuple[Tracked, dict[str, JointTrack]]:
             raw = ast.literal_eval(str(box["info"]))
             info = ClipInfo(**{**raw, "path": Path(raw["path"])})
             ring = Ring(*(float(v) for v in box["ring"]))
-            bar = BarTrack(
-                box["bar_xy"].astype(float), box["bar_quality"].astype(float), noise
-            )
+            bar = BarTrack(box["bar_xy"].astype(float), box["bar_quality"].astype(float), noise)
             joints = {
                 name.removeprefix("joint_"): JointTrack(
                     box[name][:, :2].astype(float), box[name][:, 2].astype(float)

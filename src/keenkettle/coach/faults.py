@@ -82,17 +82,16 @@ def _test(e: Entry, data: dict[str, Any], label: str) -> Test:
     metric = sub.one_of("metric", tuple(UNITS))
     relation = sub.one_of("relation", RELATIONS)
     raw = data.get("limit")
-    values = raw if isinstance(raw, list) else [raw]
-    if not all(isinstance(v, int | float) for v in values) or len(values) != 1 + (
-        relation == "outside"
-    ):
+    given = raw if isinstance(raw, list) else [raw]
+    values = [float(v) for v in given if isinstance(v, int | float)]
+    if len(values) != len(given) or len(values) != 1 + (relation == "outside"):
         raise sub.fail("limit", "a number, or two for 'outside'")
     also = data.get("also")
     return Test(
         severity=sub.one_of("severity", SEVERITIES, "note"),
         metric=metric,
         relation=relation,
-        limit=tuple(float(v) for v in values),
+        limit=tuple(values),
         times=sub.one_of("times", SCALES, ""),
         plus=sub.one_of("plus", SCALES, ""),
         label=sub.text("label", label),

@@ -265,6 +265,12 @@ def _roots_first(findings: list[Finding]) -> list[Finding]:
         cause = next((c for c in faults[f.fault].follows if c in present), "")
         named.append(Finding(**{**f.__dict__, "follows": cause}))
     order = {name: i for i, name in enumerate(faults)}
-    named.sort(key=lambda f: (f.severity == "stop" and -1, bool(f.follows), rank[f.severity],
-                              order[f.fault]))
+    named.sort(
+        key=lambda f: (
+            f.severity == "stop" and -1,
+            bool(f.follows),
+            rank[f.severity],
+            order[f.fault],
+        )
+    )
     return named

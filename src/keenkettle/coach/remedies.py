@@ -220,7 +220,7 @@ def _proposal(
     drill_id: str, hit: list[str], lift: Lift, athlete: AthleteState, roots: list[str]
 ) -> Proposal:
     drill, fault = all_drills()[drill_id], all_faults()[hit[0]]
-    reasons = [drill.why]
+    reasons = [drill.why.rstrip(".")]
     if drill.phase == fault.phase:
         reasons.append(f"trains the {drill.phase}, where the fault arises")
     if len(hit) > 1:
@@ -229,6 +229,10 @@ def _proposal(
     if hit[0] in roots:
         reasons.append("goes for the root")
     return Proposal(
-        drill, tuple(hit), load_text(drill, athlete), tuple(reasons), worked_if(fault, lift),
+        drill,
+        tuple(hit),
+        load_text(drill, athlete),
+        tuple(reasons),
+        worked_if(fault, lift),
         fault.cue,
     )

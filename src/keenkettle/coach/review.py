@@ -23,8 +23,8 @@ from keenkettle.measure.calibration import Calibration, from_disc, from_length
 from keenkettle.measure.events import Events, RepSpan, find_events, find_reps
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.metrics import Measures, RepContext, measure_rep
-from keenkettle.measure.parallax import CameraDistance, camera_from_hand
 from keenkettle.measure.motion import BarTrack, JointTrack, Motion, make_motion
+from keenkettle.measure.parallax import CameraDistance, camera_from_hand
 
 Progress = Callable[[str, float], None]
 DISC_ON_FLOOR = ("floor",)
@@ -128,7 +128,10 @@ def review_clip(request: Request, progress: Progress | None = None) -> Review:
         joints: dict[str, JointTrack] = {}
         if request.marks:
             joints = follow_joints(
-                clip, request.marks, tracked.bar, 2.0 * tracked.ring.r,
+                clip,
+                request.marks,
+                tracked.bar,
+                2.0 * tracked.ring.r,
                 lambda done, of: tell("following the joints", 0.7 + 0.28 * done / of),
             )
     review = judge_tracks(request, tracked, joints)
@@ -159,7 +162,11 @@ def track_bar(clip: Clip, request: Request, tell: Progress) -> Tracked:
             start = np.array([ring.x, ring.y])
     template = make_template(clip.gray(frame), replace(ring))
     bar = follow_bar(
-        clip.grays(), clip.info.frames, ring, template, start,
+        clip.grays(),
+        clip.info.frames,
+        ring,
+        template,
+        start,
         lambda done, of: tell("following the bar", 0.04 + (share - 0.04) * done / of),
     )
     return Tracked(clip.info, clip.times_s, ring, sigma, request.bar is None, bar)
@@ -230,8 +237,19 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
         for i, span in enumerate(spans)
     )
     return Review(
-        tracked.info, times, scale, calibration, tracked.ring, facing, lift, source,
-        tracked.bar, joints, motion, reps, tuple(dict.fromkeys(warnings)),
+        tracked.info,
+        times,
+        scale,
+        calibration,
+        tracked.ring,
+        facing,
+        lift,
+        source,
+        tracked.bar,
+        joints,
+        motion,
+        reps,
+        tuple(dict.fromkeys(warnings)),
     )
 
 
@@ -267,8 +285,11 @@ def _calibrate(request: Request, tracked: Tracked) -> Calibration:
     else:
         widest = tracked.ring.r * max(tracked.ring.aspect, 1.0)
         made = from_disc(
-            widest, tracked.radius_sigma, request.plate_mm,
-            "found" if tracked.found else "given", request.camera_m,
+            widest,
+            tracked.radius_sigma,
+            request.plate_mm,
+            "found" if tracked.found else "given",
+            request.camera_m,
         )
     info = tracked.info
     return replace(made, centre_px=((info.width - 1) / 2.0, (info.height - 1) / 2.0))

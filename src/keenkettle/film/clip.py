@@ -126,7 +126,7 @@ class Clip:
         Raises:
             ClipError: there is no such frame, or it is damaged.
         """
-        return self._turn(self._frame(number).to_ndarray(format="rgb24"))
+        return self._turn(np.asarray(self._frame(number).to_ndarray(format="rgb24"), np.uint8))
 
     @property
     def key_frames(self) -> NDArray[np.int64]:
@@ -237,9 +237,9 @@ class Clip:
 def _luma(frame: av.VideoFrame) -> Gray:
     if frame.format.name in _PLANAR_8BIT:
         plane = frame.planes[0]
-        flat = np.frombuffer(plane, np.uint8)
-        return flat.reshape(-1, plane.line_size)[: frame.height, : frame.width]
-    return frame.to_ndarray(format="gray")
+        flat = np.frombuffer(memoryview(plane), np.uint8)
+        return np.asarray(flat.reshape(-1, plane.line_size)[: frame.height, : frame.width])
+    return np.asarray(frame.to_ndarray(format="gray"), np.uint8)
 
 
 def _unreadable(path: Path) -> str:

@@ -12,7 +12,7 @@ import cv2
 import numpy as np
 
 from keenkettle.film.clip import Clip, Gray
-from keenkettle.film.rim import Ring, RimFit, edge_strength, fit_rim, rays
+from keenkettle.film.rim import RimFit, Ring, edge_strength, fit_rim, rays
 
 LOOKS = 9  # frames searched
 PROPOSALS = 10  # circles refined on each
@@ -75,8 +75,8 @@ def circles(gray: Gray) -> list[RimFit]:
     h, w = gray.shape
     scale = min(1.0, WORK_HEIGHT / h)
     size = (round(w * scale), round(h * scale))
-    small = cv2.resize(gray, size, interpolation=cv2.INTER_AREA)
-    small = cv2.GaussianBlur(small, (0, 0), 1.2)
+    small: Gray = np.asarray(cv2.resize(gray, size, interpolation=cv2.INTER_AREA), np.uint8)
+    small = np.asarray(cv2.GaussianBlur(small, (0, 0), 1.2), dtype=np.uint8)
     found = cv2.HoughCircles(
         small,
         cv2.HOUGH_GRADIENT,
@@ -108,7 +108,7 @@ def circles(gray: Gray) -> list[RimFit]:
 def _quick_support(small: Gray, ring: Ring) -> float:
     """Share of rays that show an edge near the ring, a cheap first sieve."""
     strength = edge_strength(rays(small, ring, 0.85 * ring.r, 1.15 * ring.r + 3.0, 1.0))
-    return float(np.mean(strength.max(axis=1) > 8.0)) * ring.r**0.25
+    return float(np.mean(strength.max(axis=1) > 8.0) * ring.r**0.25)
 
 
 def _refine(gray: Gray, ring: Ring) -> RimFit | None:

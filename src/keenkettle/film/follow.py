@@ -13,10 +13,12 @@ from dataclasses import dataclass, field
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
+from scipy.interpolate import PchipInterpolator
 
 from keenkettle.film.clip import Gray
 from keenkettle.film.rim import Ring, fit_rim, rays
-from keenkettle.measure.geometry import FloatArray
+from keenkettle.measure.geometry import BoolArray, FloatArray
 from keenkettle.measure.motion import BarTrack
 
 TEMPLATE_R = 13  # radius of the template, pixels of the reduced picture
@@ -65,8 +67,12 @@ class DiscFollower:
         self.at, self.lost_for = now, 0
         self.xy.append((float(now[0]), float(now[1])))
         # Quality falls with the share of rim unseen and with a poor match of the face.
-        self.quality.append(float(np.clip(0.5 + 0.62 * (fit.support - MIN_SUPPORT), 0.5, 1.0)
-                                  * np.clip(0.6 + 0.55 * match, 0.6, 1.0)))
+        self.quality.append(
+            float(
+                np.clip(0.5 + 0.62 * (fit.support - MIN_SUPPORT), 0.5, 1.0)
+                * np.clip(0.6 + 0.55 * match, 0.6, 1.0)
+            )
+        )
         self.scatter.append(fit.scatter_px)
         if fit.support > 0.75:
             self._learn(gray, fit.ring)
@@ -111,7 +117,7 @@ class DiscFollower:
         edges = (max(-y0, 0), max(y1 - h, 0), max(-x0, 0), max(x1 - w, 0))
         scale = TEMPLATE_R / self.ring.r
         if any(edges):
-            part = cv2.copyMakeBorder(part, *edges, cv2.BORDER_REPLICATE)
+            part = np.asarray(cv2.copyMakeBorder(part, *edges, cv2.BORDER_REPLICATE), np.uint8)
         size = (max(round(part.shape[1] * scale), 1), max(round(part.shape[0] * scale), 1))
         small = cv2.resize(part, size, interpolation=cv2.INTER_AREA).astype(np.float32)
         side = self.template.shape[0]
@@ -132,10 +138,10 @@ class DiscFollower:
         self.template = 0.9 * self.template + 0.1 * make_template(gray, ring)
 
 
-def _mask(side: int) -> FloatArray:
+def _mask(side: int) -> NDArray[np.float32]:
     c = (side - 1) / 2.0
     ys, xs = np.mgrid[:side, :side]
-    return (np.hypot(xs - c, ys - c) <= TEMPLATE_R - 0.3).astype(np.float32)
+    return np.asarray(np.hypot(xs - c, ys - c) <= TEMPLATE_R - 0.3, dtype=np.float32)
 
 
 def make_template(gray: Gray, ring: Ring) -> FloatArray:
@@ -187,7 +193,8 @@ def follow_bar(
     if seen.sum() < max(5, count // 3):
         lost = int(np.argmin(seen)) if not seen.all() else 0
         raise BarLostError(
-            f"the disc was seen on only {int(seen.sum())} of {count} frames (lost at frame {lost}); "
+            f"the disc was seen on only {int(seen.sum())} of {count} frames "
+            f"(lost at frame {lost}); "
             "click its middle and rim where it is clear, or film with nothing in front of it"
         )
     scatter = float(np.nanmedian(follower.scatter))
@@ -196,10 +203,8 @@ def follow_bar(
     return BarTrack(_bridge(xy, seen), quality, noise)
 
 
-def _bridge(xy: FloatArray, seen: FloatArray) -> FloatArray:
+def _bridge(xy: FloatArray, seen: BoolArray) -> FloatArray:
     """Fill hidden frames by a cubic through what was seen before and after."""
-    from scipy.interpolate import PchipInterpolator
-
     n = np.arange(len(xy))
     good = n[seen]
     out = xy.copy()

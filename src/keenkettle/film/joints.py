@@ -174,17 +174,28 @@ def _flow(
 
 
 def _carry(
-    before: Gray, now: Gray, last: int, number: int, window: int, bar: BarTrack, plate_px: float,
-    names: list[str], out: _Pass,
+    before: Gray,
+    now: Gray,
+    last: int,
+    number: int,
+    window: int,
+    bar: BarTrack,
+    plate_px: float,
+    names: list[str],
+    out: _Pass,
 ) -> None:
     """Move the joints of one frame to the next by optical flow."""
     known = np.flatnonzero(np.isfinite(out.xy[last, :, 0]))
     if len(known) == 0:
         return
     points = out.xy[last, known].astype(np.float32).reshape(-1, 1, 2)
-    moved, ok, _ = cv2.calcOpticalFlowPyrLK(
-        np.ascontiguousarray(before), np.ascontiguousarray(now), points, None,
-        winSize=(window, window), maxLevel=3,
+    moved, ok, _ = cv2.calcOpticalFlowPyrLK(  # type: ignore[call-overload]
+        np.ascontiguousarray(before),
+        np.ascontiguousarray(now),
+        points,
+        None,
+        winSize=(window, window),
+        maxLevel=3,
     )
     moved, ok = moved.reshape(-1, 2), ok.reshape(-1).astype(bool)
     away = np.linalg.norm(out.xy[last, known] - bar.xy_px[last], axis=1)
@@ -234,13 +245,13 @@ def _hold_together(
     """Pull each frame's joints to limb lengths and the hand to the bar, by least squares."""
     index = {n: i for i, n in enumerate(names)}
     measured, trust = xy.copy(), sigma.copy()
-    frames = np.arange(len(xy))
-    limbs = []
-    for a, b, give in LIMBS:
-        if a in index and b in index:
-            lengths = _limb_lengths(marks[a], marks[b], frames)
+    frames = np.arange(len(xy), dtype=float)
+    limbs: list[tuple[int, int, FloatArray, float]] = []
+    for one_name, other_name, give in LIMBS:
+        if one_name in index and other_name in index:
+            lengths = _limb_lengths(marks[one_name], marks[other_name], frames)
             if lengths is not None:
-                limbs.append((index[a], index[b], lengths, give))
+                limbs.append((index[one_name], index[other_name], lengths, give))
     hand = _hand_offset(marks.get("wrist", {}), bar, frames)
     for _ in range(12):
         for a, b, lengths, give in limbs:

@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 
 from keenkettle.film.clip import Gray
-from keenkettle.measure.geometry import FloatArray
+from keenkettle.measure.geometry import BoolArray, FloatArray
 
 RAYS = 96
 _ANGLES = np.arange(RAYS) * (2.0 * np.pi / RAYS)
@@ -102,7 +102,7 @@ def fit_rim(gray: Gray, guess: Ring, band: float, shape: bool = False) -> RimFit
     solution, inlier, scatter = _robust(design, offset, seen, here, band)
     if solution is None:
         return None
-    dx, dy = float(solution[0]) , float(solution[1])
+    dx, dy = float(solution[0]), float(solution[1])
     dr = float(solution[2]) - float(solution[3]) if shape else 0.0
     aspect = guess.aspect
     if shape:
@@ -113,12 +113,12 @@ def fit_rim(gray: Gray, guess: Ring, band: float, shape: bool = False) -> RimFit
 
 
 def _robust(
-    design: FloatArray, offset: FloatArray, seen: FloatArray, strength: FloatArray, band: float
-) -> tuple[FloatArray | None, FloatArray, float]:
+    design: FloatArray, offset: FloatArray, seen: BoolArray, strength: FloatArray, band: float
+) -> tuple[FloatArray | None, BoolArray, float]:
     """Weighted least squares with Tukey's biweight, from a wide to a narrow scale."""
     base = np.where(seen, np.minimum(strength, 4.0 * np.median(strength[seen])), 0.0)
     weight = base.copy()
-    solution = np.zeros(design.shape[1])
+    solution: FloatArray = np.zeros(design.shape[1])
     residual = offset
     for scale in (band, 0.6 * band, 0.35 * band, 0.0, 0.0):
         if scale == 0.0:
@@ -126,7 +126,7 @@ def _robust(
             scale = max(4.0 * spread, 1.2)
         a = design * weight[:, None]
         normal = a.T @ design + 1e-9 * np.eye(design.shape[1])
-        solution = np.linalg.solve(normal, a.T @ offset)
+        solution = np.asarray(np.linalg.solve(normal, a.T @ offset), dtype=float)
         residual = offset - design @ solution
         weight = base * np.clip(1.0 - (residual / scale) ** 2, 0.0, None) ** 2
         if np.count_nonzero(weight) < design.shape[1] + 4:

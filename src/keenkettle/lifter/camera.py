@@ -71,9 +71,17 @@ class Camera:
         return self.px_per_mm * self.distance_mm / (self.distance_mm - (z_mm - DISC_Z_MM))
 
 
-def fitted_camera(width: int, height: int, fps: float, stature_mm: float, **more: object) -> Camera:
+def fitted_camera(
+    width: int,
+    height: int,
+    fps: float,
+    stature_mm: float,
+    yaw_deg: float = 0.0,
+    facing: str = "right",
+    distance_mm: float = 5000.0,
+) -> Camera:
     """A camera that holds the whole lift: from the floor to the bar overhead."""
-    room = 1.38 * stature_mm
-    return Camera(  # type: ignore[arg-type]
-        width=width, height=height, fps=fps, px_per_mm=0.88 * height / room, **more
+    scale = 0.88 * height / (1.38 * stature_mm)
+    return Camera(
+        width, height, fps, scale, distance_mm=distance_mm, yaw_deg=yaw_deg, facing=facing
     )

@@ -66,7 +66,8 @@ def write_film(
     part = out.with_name(f".{out.name}.part{out.suffix}")
     try:
         with av.open(str(part), "w", options={"movflags": "+faststart"}) as box:
-            stream = box.add_stream(how.codec, rate=Fraction(camera.fps).limit_denominator(1001))
+            rate = Fraction(camera.fps).limit_denominator(1001)
+            stream: Any = box.add_stream(how.codec, rate=rate)
             stream.width, stream.height = camera.width, camera.height
             stream.pix_fmt = "yuv420p"
             stream.time_base = TIME_BASE
@@ -113,10 +114,10 @@ def truth_document(sim: SimMotion, camera: Camera, times_s: FloatArray) -> dict[
         if t is None:
             events[name] = None
         else:
-            near = np.searchsorted(times_s, t, side="right") - 1
+            near = int(np.searchsorted(times_s, t, side="right")) - 1
             if name != "lift_off":
                 near = int(np.argmin(np.abs(times_s - t)))
-            events[name] = {"frame": int(near), "t_s": round(t, 4)}
+            events[name] = {"frame": near, "t_s": round(t, 4)}
     return {
         "schema": "keenkettle.truth/1",
         "lift": sim.recipe.lift,

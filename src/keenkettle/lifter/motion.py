@@ -72,7 +72,7 @@ def _bump_mm(recipe: Recipe, t: FloatArray, contact: float) -> FloatArray:
     bumped, loop = recipe.size("bar-bumped-forward"), recipe.size("forward-loop")
     rise = 0.15 + 0.07 * min(loop, 1.0)
     low = 85.0 * recipe.size("low-contact")
-    bump = ( 76.0 * bumped + 88.0 * loop + low) * pulse(t, contact, contact + rise)
+    bump = (76.0 * bumped + 88.0 * loop + low) * pulse(t, contact, contact + rise)
     drift = recipe.size("bar-away-from-hip")
     return np.asarray(bump + 95.0 * drift * pulse(t, contact - 0.1, contact + 0.12))
 
@@ -228,8 +228,9 @@ def _with_body(
     shrug = ch["shrug"] * (1.0 - settle)
     middle = line.extension + 0.64 * (line.catch - line.extension)
     flight = hump(t, middle - 0.1, middle + 0.1)
-    foot = place_foot(body, shift * smoothstep(t, line.extension + 0.06, line.catch - 0.03),
-                      28.0 * flight, heel)
+    foot = place_foot(
+        body, shift * smoothstep(t, line.extension + 0.06, line.catch - 0.03), 28.0 * flight, heel
+    )
     knee = two_link(foot.ankle, hip, body.shank, body.thigh, 1.0)
     shoulder = hip + (body.trunk + shrug)[:, None] * unit(trunk)
 
@@ -253,8 +254,9 @@ def _bar_x(
     fade = 1.0 - smoothstep(t, line.peak - 0.05, line.catch)
     arrive = _slopes(rack_x, line.catch, after=True)
     free = quintic(t, start, line.catch, leave, arrive)
-    return np.asarray(np.select([t < start, t < line.catch], [plain + bump, free + bump * fade],
-                                rack_x))
+    return np.asarray(
+        np.select([t < start, t < line.catch], [plain + bump, free + bump * fade], rack_x)
+    )
 
 
 def _arms(

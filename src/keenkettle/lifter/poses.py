@@ -45,7 +45,7 @@ def place_foot(
     cos, sin = np.cos(a), np.sin(a)
 
     def turned(x: float, y: float) -> FloatArray:
-        return ball + np.stack([x * cos + y * sin, -x * sin + y * cos], axis=-1)
+        return np.asarray(ball + np.stack([x * cos + y * sin, -x * sin + y * cos], axis=-1))
 
     toe = base + np.array([body.foot - body.heel_back, 12.0])
     return Foot(
@@ -79,7 +79,7 @@ def two_link(
     off = np.sqrt(np.maximum(first**2 - along**2, 0.0))
     e = axis / np.maximum(dist, 1e-9)[..., None]
     normal = np.stack([e[..., 1], -e[..., 0]], axis=-1)
-    return start + along[..., None] * e + side * off[..., None] * normal
+    return np.asarray(start + along[..., None] * e + side * off[..., None] * normal)
 
 
 def chain_length(first: float, second: float, angle_deg: FloatArray) -> FloatArray:

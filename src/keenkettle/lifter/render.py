@@ -91,7 +91,7 @@ def _disc(scene: _Scene, img: Picture, bar: FloatArray, z: float, spin: float, d
     corner = np.array([[-1, -1], [1, -1], [1, 1], [-1, 1]], dtype=np.float32) * DISC_MM
     world = np.column_stack([corner + bar, np.full(4, z)])
     px = camera.project(world).astype(np.float32)
-    to_local = cv2.getPerspectiveTransform(px, corner)
+    to_local = np.asarray(cv2.getPerspectiveTransform(px, corner), dtype=float)
     centre = camera.project(np.array([*bar, z]))
     mm_px = 1.0 / camera.scale_at(z)
 
@@ -124,28 +124,52 @@ def _band(r: FloatArray, lo: float, hi: float, mm_px: float) -> FloatArray:
     return _step(r, lo, mm_px) * (1.0 - _step(r, hi, mm_px))
 
 
-def _leg(
-    scene: _Scene, img: Picture, p: dict[str, FloatArray], k: float, dim: float
-) -> None:
+def _leg(scene: _Scene, img: Picture, p: dict[str, FloatArray], k: float, dim: float) -> None:
     look = scene.look
     skin, shorts = look.skin, look.shorts
     sleeve = (30.0, 32.0, 36.0)
     limb(img, p["heel"], p["toe"], 0.021 * k, 0.016 * k, (Span(0, look.shoe),), dim)
     limb(img, p["ankle"], p["heel"], 0.021 * k, 0.02 * k, (Span(0, look.shoe),), dim)
-    limb(img, p["knee"], p["ankle"], 0.031 * k, 0.021 * k,
-         (Span(0, sleeve), Span(0.16, skin), Span(0.78, (235, 235, 232))), dim)
-    limb(img, p["hip"], p["knee"], 0.052 * k, 0.034 * k,
-         (Span(0, shorts), Span(0.55, skin), Span(0.87, sleeve)), dim)
+    limb(
+        img,
+        p["knee"],
+        p["ankle"],
+        0.031 * k,
+        0.021 * k,
+        (Span(0, sleeve), Span(0.16, skin), Span(0.78, (235, 235, 232))),
+        dim,
+    )
+    limb(
+        img,
+        p["hip"],
+        p["knee"],
+        0.052 * k,
+        0.034 * k,
+        (Span(0, shorts), Span(0.55, skin), Span(0.87, sleeve)),
+        dim,
+    )
 
 
-def _arm(
-    scene: _Scene, img: Picture, p: dict[str, FloatArray], k: float, dim: float
-) -> None:
+def _arm(scene: _Scene, img: Picture, p: dict[str, FloatArray], k: float, dim: float) -> None:
     skin = scene.look.skin
-    limb(img, p["shoulder"], p["elbow"], 0.031 * k, 0.023 * k,
-         (Span(0, scene.look.shirt), Span(0.38, skin)), dim)
-    limb(img, p["elbow"], p["wrist"], 0.023 * k, 0.017 * k,
-         (Span(0, skin), Span(0.86, (236, 232, 222))), dim)
+    limb(
+        img,
+        p["shoulder"],
+        p["elbow"],
+        0.031 * k,
+        0.023 * k,
+        (Span(0, scene.look.shirt), Span(0.38, skin)),
+        dim,
+    )
+    limb(
+        img,
+        p["elbow"],
+        p["wrist"],
+        0.023 * k,
+        0.017 * k,
+        (Span(0, skin), Span(0.86, (236, 232, 222))),
+        dim,
+    )
     limb(img, p["wrist"], p["grip"], 0.017 * k, 0.018 * k, (Span(0, skin),), dim)
 
 
@@ -167,8 +191,14 @@ def _head(scene: _Scene, img: Picture, p: dict[str, FloatArray], k: float) -> No
     ahead = np.array([-up[1], up[0]]) * (1.0 if scene.camera.facing == "right" else -1.0)
     skull = p["ear"] + up * 0.018 * k + ahead * 0.008 * k
     ball(img, skull - ahead * 0.010 * k + up * 0.012 * k, 0.060 * k, look.hair)
-    limb(img, skull + ahead * 0.014 * k, p["ear"] - up * 0.032 * k + ahead * 0.026 * k,
-         0.050 * k, 0.030 * k, (Span(0, look.skin),))
+    limb(
+        img,
+        skull + ahead * 0.014 * k,
+        p["ear"] - up * 0.032 * k + ahead * 0.026 * k,
+        0.050 * k,
+        0.030 * k,
+        (Span(0, look.skin),),
+    )
     ball(img, p["ear"] + ahead * 0.068 * k, 0.010 * k, look.skin)
     ball(img, p["ear"] + ahead * 0.052 * k + up * 0.014 * k, 0.006 * k, (40, 34, 32), 0.8)
     ball(img, p["ear"], 0.012 * k, look.skin, 0.82)

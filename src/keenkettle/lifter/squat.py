@@ -71,8 +71,8 @@ def stance_at(stance: Stance, bar_y: FloatArray, shift_x: float) -> StancePose:
     """Poses that hold the bar at these heights, feet moved by ``shift_x`` mm."""
     order = slice(None, None, -1)
     y = stance.bar_y[order]
-    hip = np.stack(
-        [np.interp(bar_y, y, stance.hip[order, i]) for i in (0, 1)], axis=-1
-    ) + np.array([shift_x, 0.0])
+    hip = np.stack([np.interp(bar_y, y, stance.hip[order, i]) for i in (0, 1)], axis=-1) + np.array(
+        [shift_x, 0.0]
+    )
     trunk = np.interp(bar_y, y, stance.trunk[order])
     return StancePose(hip, np.asarray(trunk), stance.bar_dx)

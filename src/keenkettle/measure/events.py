@@ -71,9 +71,17 @@ def find_reps(motion: Motion) -> list[RepSpan]:
         start = _lift_off(motion, rest, first, i)
         end = _rep_end(motion, rest, first, y[start])
         from_low = y[start] < low + 0.55 * (top - low)
-        if from_low and y[first:end + 1].max() - y[start] > MIN_RISE_MM:
+        if from_low and y[first : end + 1].max() - y[start] > MIN_RISE_MM:
             reps.append(RepSpan(start, end))
-        i = max(end, first + int(np.argmax(v[first:] <= FAST_RISE)) if (v[first:] <= FAST_RISE).any() else n) + 1
+        i = (
+            max(
+                end,
+                first + int(np.argmax(v[first:] <= FAST_RISE))
+                if (v[first:] <= FAST_RISE).any()
+                else n,
+            )
+            + 1
+        )
     return reps
 
 
@@ -86,11 +94,11 @@ def _lift_off(motion: Motion, rest: FloatArray, rising: int, floor: int) -> int:
         back = last
         while back > floor and rest[back - 1] and motion.t_s[last] - motion.t_s[back] < 0.3:
             back -= 1
-        height = float(np.median(y[back:last + 1]))
+        height = float(np.median(y[back : last + 1]))
     else:
-        last = floor + int(np.argmin(y[floor:rising + 1]))
+        last = floor + int(np.argmin(y[floor : rising + 1]))
         height = float(y[last])
-    near = np.flatnonzero(np.abs(y[last:rising + 1] - height) <= LIFT_OFF_MM)
+    near = np.flatnonzero(np.abs(y[last : rising + 1] - height) <= LIFT_OFF_MM)
     return last + int(near[-1]) if len(near) else last
 
 

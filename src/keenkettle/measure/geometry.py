@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 FloatArray = NDArray[np.float64]
+BoolArray = NDArray[np.bool_]
 
 
 def wrap_deg(angle: FloatArray) -> FloatArray:

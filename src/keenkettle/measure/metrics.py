@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 
@@ -14,8 +15,8 @@ from keenkettle.measure.events import Events, RepSpan, leg_angles
 from keenkettle.measure.geometry import (
     FloatArray,
     along_segment,
-    included_deg,
     inclination_deg,
+    included_deg,
 )
 from keenkettle.measure.motion import Motion
 
@@ -141,7 +142,7 @@ def phase_bounds(events: Events) -> list[tuple[str, int, int]]:
         ("end", events.get("standing")),
     ]
     known = [(name, i) for name, i in marks if i is not None]
-    phases = [(a, i, k) for (a, i), (_, k) in zip(known, known[1:], strict=False) if k > i]
+    phases = [(a, i, k) for (a, i), (_, k) in pairwise(known) if k > i]
     if events.get("knee_pass") is not None:
         phases = [("first pull" if n == "pull" else n, a, b) for n, a, b in phases]
     return phases
@@ -188,7 +189,7 @@ def _first_pull(s: _Sheet) -> None:
         s.put("first_pull_velocity", v[i], sigma, i)
         peak = float(s.out["bar_peak_velocity"].value or np.nan)
         s.put("rhythm_ratio", v[i] / peak, 1.5 * m.speed_sigma / peak, i)
-        out = (m.bar[lift_off : at[0] + 1, 0] - m.bar[lift_off, 0])
+        out = m.bar[lift_off : at[0] + 1, 0] - m.bar[lift_off, 0]
         k = int(np.argmax(out))
         s.put("forward_in_first_pull", max(float(out[k]), 0.0), 1.4 * m.bar_sigma, lift_off + k)
     else:
@@ -286,14 +287,16 @@ def _extension(s: _Sheet) -> None:
         i = at[0]
         gap = m.bar[i, 0] - m.joints["hip"][i, 0]
         s.put("bar_hip_gap", gap, np.hypot(_sigma_at(m, i, "hip"), m.bar_sigma), i)
-    if at := s.needs("elbow_before_extension", ("shoulder", "elbow", "wrist"), "lift_off",
-                     "extension"):
+    if at := s.needs(
+        "elbow_before_extension", ("shoulder", "elbow", "wrist"), "lift_off", "extension"
+    ):
         j = m.joints
         elbow = included_deg(j["shoulder"], j["elbow"], j["wrist"])
         end = int(np.searchsorted(m.t_s, m.t_s[at[1]] - BEFORE_EXTENSION_S, side="right"))
         i = at[0] + int(np.nanargmin(elbow[at[0] : max(end, at[0] + 1)]))
-        s.put("elbow_before_extension", elbow[i],
-              _angle_sigma(m, i, "shoulder", "elbow", "wrist"), i)
+        s.put(
+            "elbow_before_extension", elbow[i], _angle_sigma(m, i, "shoulder", "elbow", "wrist"), i
+        )
 
 
 def _contact(s: _Sheet) -> None:
@@ -322,8 +325,12 @@ def _contact(s: _Sheet) -> None:
         passed = np.flatnonzero(above[: s.ctx.rep.end - at[0] + 1] >= 0)
         if len(passed):
             i = at[0] + int(passed[0])
-            s.put("bar_head_gap", m.bar[i, 0] - m.joints["ear"][i, 0],
-                  np.hypot(_sigma_at(m, i, "ear"), m.bar_sigma), i)
+            s.put(
+                "bar_head_gap",
+                m.bar[i, 0] - m.joints["ear"][i, 0],
+                np.hypot(_sigma_at(m, i, "ear"), m.bar_sigma),
+                i,
+            )
 
 
 # --- feet -------------------------------------------------------------------
@@ -337,8 +344,7 @@ def _feet(s: _Sheet) -> None:
         up = np.flatnonzero(m.joints["heel"][start : s.ctx.rep.end + 1, 1] > rest + HEEL_UP_MM)
         if len(up):
             i = start + int(up[0])
-            s.put("heel_rise_lead", 1000 * (m.t_s[at[0]] - m.t_s[i]),
-                  1000 * m.spacing_s * 0.7, i)
+            s.put("heel_rise_lead", 1000 * (m.t_s[at[0]] - m.t_s[i]), 1000 * m.spacing_s * 0.7, i)
     last = ev["standing"] or s.ctx.rep.end
     if s.needs("foot_shift", ("toe",)) is not None:
         toe = m.joints["toe"]
@@ -362,8 +368,9 @@ def _flight(s: _Sheet, start: int, last: int) -> None:
         return
     a = int(np.argmax(clear))
     b = len(clear) - 1 - int(np.argmax(clear[::-1]))
-    s.put("flight_time", 1000 * (m.t_s[start + b] - m.t_s[start + a] + m.spacing_s), sigma,
-          start + a)
+    s.put(
+        "flight_time", 1000 * (m.t_s[start + b] - m.t_s[start + a] + m.spacing_s), sigma, start + a
+    )
     i = start + a + int(np.argmax(heights[1][a : b + 1]))
     s.put("foot_lift", float(heights[1][a : b + 1].max()), _sigma_at(m, i, "toe"), i)
 
@@ -393,8 +400,12 @@ def _overhead(s: _Sheet) -> None:
     if at := s.needs("overhead_offset", ("heel", "toe"), "bottom"):
         i = at[0]
         middle = (m.joints["heel"][i, 0] + m.joints["toe"][i, 0]) / 2.0
-        s.put("overhead_offset", m.bar[i, 0] - middle,
-              np.hypot(_sigma_at(m, i, "heel", "toe"), m.bar_sigma), i)
+        s.put(
+            "overhead_offset",
+            m.bar[i, 0] - middle,
+            np.hypot(_sigma_at(m, i, "heel", "toe"), m.bar_sigma),
+            i,
+        )
     arm = ("shoulder", "elbow", "wrist")
     if at := s.needs("elbow_overhead_min", arm, "catch"):
         j = m.joints
@@ -403,7 +414,9 @@ def _overhead(s: _Sheet) -> None:
         high = m.bar[:, 1] > j["shoulder"][:, 1]
         late = m.t_s <= m.t_s[at[0]] + LOCK_WAIT_S
         peak = s.ctx.events["peak_height"] or at[0]
-        locked = np.flatnonzero((elbow >= LOCKED_DEG) & high & late & (np.arange(len(late)) >= peak))
+        locked = np.flatnonzero(
+            (elbow >= LOCKED_DEG) & high & late & (np.arange(len(late)) >= peak)
+        )
         begin = int(locked[0]) if len(locked) else int(np.flatnonzero(late)[-1])
         i = begin + int(np.nanargmin(elbow[begin : end + 1]))
         s.put("elbow_overhead_min", elbow[i], _angle_sigma(m, i, *arm), i)

@@ -1,6 +1,6 @@
 """Pictures of every main view, from the demo club, without a display.
 
-    python -m keenkettle.ui.shots FOLDER
+python -m keenkettle.ui.shots FOLDER
 """
 
 from __future__ import annotations

@@ -114,6 +114,9 @@ QLabel[role="held"] {{ color: {t.held}; font-weight: 600; }}
 QLabel[role="warn"] {{ color: {t.accent}; font-weight: 600; }}
 QPushButton, QToolButton, QComboBox {{ background: {t.card}; border: 1px solid {t.line};
   border-radius: 5px; padding: 4px 12px; min-height: 24px; }}
+QComboBox::drop-down {{ border: none; width: 22px; }}
+QComboBox QAbstractItemView {{ background: {t.card}; selection-background-color: {t.wash};
+  selection-color: {t.ink}; border: 1px solid {t.line}; }}
 QPushButton:hover, QToolButton:hover, QComboBox:hover {{ border-color: {t.accent}; }}
 QPushButton:focus, QToolButton:focus, QComboBox:focus, QPlainTextEdit:focus, QLineEdit:focus,
 QListWidget:focus {{ border: 2px solid {t.other}; }}

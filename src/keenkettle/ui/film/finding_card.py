@@ -120,5 +120,5 @@ class FindingCard(QFrame):
         canvas.setDevicePixelRatio(2.0)
         self.picture.setPixmap(canvas)
 
-    def mousePressEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
         self.picked.emit()

@@ -22,7 +22,7 @@ class Gauge(QWidget):
             f"{e.label} {show_value(e.value, e.unit)}, limit {show_value(e.limit, e.unit)}"
         )
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:  # noqa: N802
+    def paintEvent(self, event: QPaintEvent | None) -> None:
         worn, e = theme.current(), self.evidence
         p = QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)

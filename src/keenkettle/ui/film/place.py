@@ -6,6 +6,7 @@ from collections.abc import Callable
 from datetime import date
 from pathlib import Path
 
+import numpy as np
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QProgressBar, QVBoxLayout, QWidget
@@ -61,9 +62,10 @@ class FilmPlace(QWidget):
     def _build(self) -> None:
         self.clip_box = QComboBox()
         self.clip_box.setAccessibleName("Clips of this athlete, newest first")
-        self.clip_box.setMinimumWidth(260)
+        self.clip_box.setFixedWidth(232)
         self.lift_box = QComboBox()
         self.lift_box.setAccessibleName("Lift")
+        self.lift_box.setFixedWidth(156)
         for lift in all_lifts().values():
             self.lift_box.addItem(lift.name, lift.id)
         self.facts = label("", "quiet")
@@ -182,7 +184,9 @@ class FilmPlace(QWidget):
         self.lift_box.setCurrentIndex(list(all_lifts()).index(s.review.lift.id))
         guessed = "lift guessed · " if s.review.lift_source == "guessed" else ""
         rep = f"rep {s.rep + 1} of {len(s.review.reps)} · " if len(s.review.reps) != 1 else ""
-        error = s.review.calibration.mm_per_px * 0.5
+        mm = s.review.calibration.mm_per_px
+        # Noise of one frame, and what the scale's error makes of half a metre.
+        error = max(np.hypot(s.review.bar.sigma_px * mm, s.review.calibration.scale_error * 500), 1)
         self.facts.setText(
             f"{guessed}{rep}{s.review.info.fps_nominal:.0f} frames/s · "
             f"disc {s.review.calibration.plate_px or 0:.0f} px · bar ± {error:.0f} mm"

@@ -334,9 +334,7 @@ class FilmPresenter:
     def next_session(self, today: date) -> date | None:
         """Day of the athlete's next session."""
         athlete = self.state.athlete
-        return None if athlete is None else look_up.next_session_day(
-            self.store, athlete.id, today
-        )
+        return None if athlete is None else look_up.next_session_day(self.store, athlete.id, today)
 
     def prescribe(self, index: int, today: date) -> date | None:
         """Write a proposed drill into the next session; returns its day."""

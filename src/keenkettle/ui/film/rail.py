@@ -41,7 +41,7 @@ class HeightRail(QWidget):
         shift = self.width() * 0.5 - self.box.at(middle, 0.0).x()
         return QPolygonF([self.box.at(float(x), float(y)) + QPointF(shift, 0) for x, y in xy])
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:  # noqa: N802
+    def paintEvent(self, event: QPaintEvent | None) -> None:
         worn = theme.current()
         p = QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -101,6 +101,11 @@ class HeightRail(QWidget):
             heights = standing_heights_mm(self.stature_mm)
             marks += [(name, heights[name]) for name in SHOWN]
         last = 1e9
+        path = self._path()
+        here = min(
+            max(self.frame - (self.rep.span.lift_off if self.rep else 0), 0), path.count() - 1
+        )
+        cursor = path.at(here).y()
         p.setFont(theme.text_font(12))
         for name, mm in marks:
             y = self.box.at(0.0, cal.floor_y_px - mm / cal.mm_per_px).y()
@@ -109,15 +114,17 @@ class HeightRail(QWidget):
             if last - y < TICK_ROOM_PX or y < 40:
                 continue
             last = y
+            if abs(y - 6 - cursor) < 16:
+                continue  # the cursor's own figure stands here
             p.setPen(theme.colour(worn.quiet))
             row = QRectF(8, y - 17, self.width() - 16.0, 16)
             p.drawText(row, Qt.AlignmentFlag.AlignLeft, f"{mm / 10:.0f}")
             p.drawText(row, Qt.AlignmentFlag.AlignRight, name)
 
-    def mousePressEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
         self.mouseMoveEvent(event)
 
-    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None or self.review is None or self.rep is None or self.box is None:
             return
         path = self._path()

@@ -31,7 +31,7 @@ class SidePanel(QScrollArea):
         self.setWidgetResizable(True)
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.setFixedWidth(404)
+        self.setFixedWidth(392)
         self.cards: list[FindingCard] = []
         self._pictures: dict[int, QImage] = {}
         self._open_unjudged = self._more_drills = False
@@ -80,7 +80,9 @@ class SidePanel(QScrollArea):
         s, rep = self.presenter.state, self.presenter.rep
         assert rep is not None and s.review is not None
         found = self.presenter.findings
-        self._heading("What the film shows", f"{len(found)} of {rep.verdict.judged} judged stand out")
+        self._heading(
+            "What the film shows", f"{len(found)} of {rep.verdict.judged} judged stand out"
+        )
         if not found:
             words = (
                 "Nothing to mend among what could be judged."
@@ -91,9 +93,7 @@ class SidePanel(QScrollArea):
             column.addWidget(label(words, wrap=True))
             self._column.addWidget(card(column))
         for i, finding in enumerate(found):
-            c = FindingCard(
-                finding, s.review, self.presenter.answer_to(finding), i == s.chosen
-            )
+            c = FindingCard(finding, s.review, self.presenter.answer_to(finding), i == s.chosen)
             c.picked.connect(lambda i=i: self.picked.emit(i))
             c.answered.connect(lambda word, i=i: self.answered.emit(i, word))
             if finding.at in self._pictures:

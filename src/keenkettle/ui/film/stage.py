@@ -53,7 +53,7 @@ class Stage(QWidget):
             self.box_changed.emit()
         self.update()
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:  # noqa: N802
+    def paintEvent(self, event: QPaintEvent | None) -> None:
         worn = theme.current()
         p = QPainter(self)
         p.setRenderHints(
@@ -83,8 +83,12 @@ class Stage(QWidget):
             evidence.skeleton(p, box, review, self.frame)
             x, y = review.bar.xy_px[self.frame]
             hidden = review.bar.quality[self.frame] < 0.5
-            evidence.dot(p, box.at(float(x), float(y)),
-                         theme.colour("#777777") if hidden else evidence.COPPER, 5.0)
+            evidence.dot(
+                p,
+                box.at(float(x), float(y)),
+                theme.colour("#777777") if hidden else evidence.COPPER,
+                5.0,
+            )
             if self.finding is not None and self.frame == self.finding.at:
                 evidence.finding_lines(p, box, review, self.finding, self.frame, words=True)
         for name, (x, y) in self.marks.items() if self.marking else ():
@@ -97,14 +101,14 @@ class Stage(QWidget):
         if self.message:
             evidence.tag(p, corner + QPointF(10, 40), self.message, box.target)
 
-    def mousePressEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is not None and not self.image.isNull():
             x, y = self.box().back(event.position())
             self.clicked.emit(x, y)
 
-    def wheelEvent(self, event: QWheelEvent | None) -> None:  # noqa: N802
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
         if event is not None:
             self.stepped.emit(-1 if event.angleDelta().y() > 0 else 1)
 
-    def resizeEvent(self, event: object) -> None:  # noqa: N802
+    def resizeEvent(self, event: object) -> None:
         self.box_changed.emit()

@@ -35,7 +35,7 @@ class ElasticStrip(QWidget):
         events = self.rep.events if self.rep is not None else None
         return cells_of(events, self.frames, float(self.width() - 2), self.true_time)
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:  # noqa: N802
+    def paintEvent(self, event: QPaintEvent | None) -> None:
         worn = theme.current()
         p = QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -50,8 +50,17 @@ class ElasticStrip(QWidget):
         p.drawLine(QPointF(x, 24), QPointF(x, self.height() - 2.0))
         p.setBrush(theme.colour(worn.accent))
         p.setPen(Qt.PenStyle.NoPen)
-        p.drawPolygon(QPolygonF([QPointF(x - 7, 24), QPointF(x + 7, 24), QPointF(x + 7, 40),
-                                 QPointF(x, 48), QPointF(x - 7, 40)]))
+        p.drawPolygon(
+            QPolygonF(
+                [
+                    QPointF(x - 7, 24),
+                    QPointF(x + 7, 24),
+                    QPointF(x + 7, 40),
+                    QPointF(x, 48),
+                    QPointF(x - 7, 40),
+                ]
+            )
+        )
 
     def _cell(self, p: QPainter, worn: theme.Theme, c: Cell) -> None:
         box = QRectF(c.x0 + 1, 0.5, c.x1 - c.x0, STRIP_PX - 1.0)
@@ -130,11 +139,11 @@ class ElasticStrip(QWidget):
         if self.frames > 1:
             self.scrubbed.emit(frame_at(self.cells(), event.position().x()))
 
-    def mousePressEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is not None:
             self._scrub(event)
 
-    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:  # noqa: N802
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None or self.frames < 2:
             return
         if event.buttons() & Qt.MouseButton.LeftButton:
@@ -146,5 +155,5 @@ class ElasticStrip(QWidget):
             words = f"frame {frame}, {ms:+.0f} ms from lift-off"
             QToolTip.showText(event.globalPosition().toPoint(), words, self)
 
-    def leaveEvent(self, event: QEvent | None) -> None:  # noqa: N802
+    def leaveEvent(self, event: QEvent | None) -> None:
         QToolTip.hideText()

@@ -50,8 +50,10 @@ def lift_area(review: Review) -> QRectF:
         top = min(top, float(np.nanmin(points[:, 1])))
         bottom = max(bottom, float(np.nanmax(points[:, 1])))
     return QRectF(
-        left - SIDE_MM / mm, top - ABOVE_MM / mm,
-        right - left + 2 * SIDE_MM / mm, bottom - top + (ABOVE_MM + BELOW_MM) / mm,
+        left - SIDE_MM / mm,
+        top - ABOVE_MM / mm,
+        right - left + 2 * SIDE_MM / mm,
+        bottom - top + (ABOVE_MM + BELOW_MM) / mm,
     )
 
 
@@ -72,7 +74,5 @@ def fit_box(widget: QRectF, picture: QRectF, area: QRectF | None) -> ViewBox:
         source = QRectF(x, y, w, h)
     k = min(widget.width() / source.width(), widget.height() / source.height())
     size = (source.width() * k, source.height() * k)
-    target = QRectF(
-        widget.center().x() - size[0] / 2, widget.center().y() - size[1] / 2, *size
-    )
+    target = QRectF(widget.center().x() - size[0] / 2, widget.center().y() - size[1] / 2, *size)
     return ViewBox(source, target)

@@ -9,7 +9,13 @@ from pathlib import Path
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QPixmap
 from PyQt6.QtWidgets import (
-    QFileDialog, QHBoxLayout, QLabel, QListWidget, QListWidgetItem, QPlainTextEdit, QVBoxLayout,
+    QFileDialog,
+    QHBoxLayout,
+    QLabel,
+    QListWidget,
+    QListWidgetItem,
+    QPlainTextEdit,
+    QVBoxLayout,
     QWidget,
 )  # fmt: skip
 
@@ -37,7 +43,7 @@ class SessionPlace(QWidget):
         self.store, self.history, self.today = store, history, today
         self.athlete: Athlete | None = None
         self.day: date | None = None
-        self._loading = False
+        self._loading = self._dirty = False
         self._save_timer = QTimer(self)
         self._save_timer.setSingleShot(True)
         self._save_timer.setInterval(SAVE_AFTER_MS)
@@ -113,7 +119,7 @@ class SessionPlace(QWidget):
             text = look_up.session_text(self.store, self.athlete.id, self.day)
         self.text.setPlainText(text)
         self.text.setEnabled(self.athlete is not None)
-        self._loading = False
+        self._loading = self._dirty = False
         self.state.setText("")
         self._draw()
 
@@ -156,24 +162,24 @@ class SessionPlace(QWidget):
 
     def _typed(self) -> None:
         if not self._loading:
+            self._dirty = True
             self.state.setText("saving")
             self._save_timer.start()
 
     def save(self) -> None:
-        """Keep the text if it was changed."""
+        """Keep the text if it was typed in; text that others wrote is never overwritten."""
         self._save_timer.stop()
-        if self.athlete is None or self.day is None:
+        if not self._dirty or self.athlete is None or self.day is None:
             return
         text = self.text.toPlainText()
-        if text == look_up.session_text(self.store, self.athlete.id, self.day):
-            self.state.setText("saved" if text else "")
-            return
         try:
-            self.history.run(WriteSession(self.athlete.id, self.day, text))
+            if text != look_up.session_text(self.store, self.athlete.id, self.day):
+                self.history.run(WriteSession(self.athlete.id, self.day, text))
         except ClubError as err:
             self.state.setText("not saved")
             self.said.emit(str(err))
             return
+        self._dirty = False
         self.state.setText("saved")
         self._draw()
 

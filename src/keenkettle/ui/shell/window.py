@@ -9,8 +9,16 @@ from pathlib import Path
 from PyQt6.QtCore import QEvent, QObject, QSettings, Qt
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import (
-    QApplication, QFileDialog, QHBoxLayout, QLabel, QMainWindow, QPlainTextEdit, QStackedWidget,
-    QVBoxLayout, QWidget, QLineEdit,
+    QApplication,
+    QFileDialog,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QMainWindow,
+    QPlainTextEdit,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
 )  # fmt: skip
 
 from keenkettle.club import look_up
@@ -144,7 +152,9 @@ class MainWindow(QMainWindow):
         for a in self.actions_table:
             if a.menu not in menus:
                 menus[a.menu] = bar.addMenu(a.menu)
-            entry = QAction(f"{a.name}\t{a.key}" if a.key and not _modified(a.key) else a.name, self)
+            entry = QAction(
+                f"{a.name}\t{a.key}" if a.key and not _modified(a.key) else a.name, self
+            )
             if _modified(a.key):
                 entry.setShortcut(QKeySequence(a.key))
             entry.triggered.connect(lambda _on, run=a.run: run())
@@ -154,7 +164,7 @@ class MainWindow(QMainWindow):
 
     # --- keys without modifier, where nobody is typing ---------------------------------------
 
-    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:  # noqa: N802
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         if not isinstance(event, QKeyEvent) or QApplication.activeWindow() is not self:
             return False
         if watched is not self.windowHandle():
@@ -171,7 +181,11 @@ class MainWindow(QMainWindow):
         pressed = QKeySequence(event.keyCombination()).toString()
         for a in self.actions_table:
             plain = a.key and not _modified(a.key) and a.place in ("", place)
-            if plain and pressed in (a.key, f"Num+{a.key}", "Enter" if a.key == "Return" else a.key):
+            if plain and pressed in (
+                a.key,
+                f"Num+{a.key}",
+                "Enter" if a.key == "Return" else a.key,
+            ):
                 a.run()
                 return True
         return False
@@ -286,11 +300,11 @@ class MainWindow(QMainWindow):
         self.go("Session")
         self.session.ask_pdf()
 
-    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:  # noqa: N802
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         if event is not None and (data := event.mimeData()) is not None and data.hasUrls():
             event.acceptProposedAction()
 
-    def dropEvent(self, event: QDropEvent | None) -> None:  # noqa: N802
+    def dropEvent(self, event: QDropEvent | None) -> None:
         if event is not None and (data := event.mimeData()) is not None:
             for url in data.urls():
                 if url.isLocalFile():
@@ -309,7 +323,7 @@ class MainWindow(QMainWindow):
         self.go("Film")
         self.hold(wanted if wanted in ids else (ids[0] if ids else -1))
 
-    def closeEvent(self, event: QCloseEvent | None) -> None:  # noqa: N802
+    def closeEvent(self, event: QCloseEvent | None) -> None:
         self.session.save()
         self.settings.setValue("geometry", self.saveGeometry())
         app = QApplication.instance()

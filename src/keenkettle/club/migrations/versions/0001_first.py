@@ -25,7 +25,9 @@ def upgrade() -> None:
     op.create_table(
         "clip",
         sa.Column("id", sa.Integer, primary_key=True),
-        sa.Column("athlete_id", sa.Integer, sa.ForeignKey("athlete.id"), nullable=False, index=True),
+        sa.Column(
+            "athlete_id", sa.Integer, sa.ForeignKey("athlete.id"), nullable=False, index=True
+        ),
         sa.Column("path", sa.String, nullable=False),
         sa.Column("sha256", sa.String, nullable=False, index=True),
         sa.Column("filmed_on", sa.Date, nullable=False),
@@ -59,7 +61,9 @@ def upgrade() -> None:
     op.create_table(
         "session",
         sa.Column("id", sa.Integer, primary_key=True),
-        sa.Column("athlete_id", sa.Integer, sa.ForeignKey("athlete.id"), nullable=False, index=True),
+        sa.Column(
+            "athlete_id", sa.Integer, sa.ForeignKey("athlete.id"), nullable=False, index=True
+        ),
         sa.Column("day", sa.Date, nullable=False),
         sa.Column("text", sa.String, nullable=False),
         sa.UniqueConstraint("athlete_id", "day"),
@@ -67,7 +71,9 @@ def upgrade() -> None:
     op.create_table(
         "prescription",
         sa.Column("id", sa.Integer, primary_key=True),
-        sa.Column("athlete_id", sa.Integer, sa.ForeignKey("athlete.id"), nullable=False, index=True),
+        sa.Column(
+            "athlete_id", sa.Integer, sa.ForeignKey("athlete.id"), nullable=False, index=True
+        ),
         sa.Column("clip_id", sa.Integer, sa.ForeignKey("clip.id")),
         sa.Column("session_id", sa.Integer, sa.ForeignKey("session.id")),
         sa.Column("drill", sa.String, nullable=False),
