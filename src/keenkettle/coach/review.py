@@ -197,7 +197,7 @@ def _clicked(clip: Clip, bar: tuple[int, float, float, float | None]) -> tuple[i
 
 def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrack]) -> Review:
     """Everything after the pictures: motion, reps, events, metrics, findings."""
-    warnings: list[str] = []
+    warnings = [tracked.info.warning] if tracked.info.warning else []
     times, scale = _true_times(tracked, request.capture_fps, warnings)
     calibration = _calibrate(request, tracked)
     facing = request.facing or guess_facing(joints, tracked.bar)

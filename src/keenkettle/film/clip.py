@@ -32,7 +32,10 @@ class ClipError(ValueError):
 
 @dataclass(frozen=True)
 class ClipInfo:
-    """What a clip is. Width and height are those after rotation, pixels."""
+    """What a clip is. Width and height are those after rotation, pixels.
+
+    ``warning`` says what is wrong with a file that can still be used, else "".
+    """
 
     path: Path
     frames: int
@@ -42,6 +45,7 @@ class ClipInfo:
     fps_nominal: float
     variable_rate: bool
     rotation: int
+    warning: str = ""
 
 
 class Clip:
@@ -108,6 +112,16 @@ class Clip:
             fps_nominal=round(1.0 / typical, 3),
             variable_rate=bool(np.any(np.abs(steps - typical) > VARIABLE_SHARE * typical + 0.0011)),
             rotation=self._rotation,
+            warning=self._warning(),
+        )
+
+    def _warning(self) -> str:
+        promised, there = int(self._stream.frames or 0), len(self.times_s)
+        if promised - there <= max(2, promised // 50):
+            return ""
+        return (
+            f"{self.path.name} is cut short: {there} of {promised} frames are there; "
+            "copy it from the phone again for the rest"
         )
 
     # --- frames ---------------------------------------------------------------

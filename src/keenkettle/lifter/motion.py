@@ -32,6 +32,7 @@ RATE_HZ = 1000
 SET_S = 0.7  # still before lift-off
 HOLD_S = 0.8  # still at the end
 FINISH_S = 0.036  # release to full extension
+DROP_A = -3500.0  # hips just after extension, mm/s2
 FREE_A, LATE_A = -6500.0, -9700.0  # bar acceleration at extension and at its peak, mm/s2
 
 
@@ -217,9 +218,15 @@ def _with_body(
     landed = t >= line.catch
     i_ext = round(line.extension * RATE_HZ)
     curves = []
-    for own, later in ((hip_x, pose.hip[:, 0]), (hip_y, pose.hip[:, 1]), (trunk, pose.trunk)):
+    # Once extended the hips go down at once: nothing holds them up any more.
+    for own, later, accel in (
+        (hip_x, pose.hip[:, 0], 0.0),
+        (hip_y, pose.hip[:, 1], DROP_A),
+        (trunk, pose.trunk, 0.0),
+    ):
         arrive = _slopes(later, line.catch, after=True)
-        under = quintic(t, line.extension, line.catch, State(float(own[i_ext])), arrive)
+        leave = State(float(own[i_ext]), 0.0, accel)
+        under = quintic(t, line.extension, line.catch, leave, arrive)
         curves.append(np.where(landed, later, np.where(go, under, own)))
     hip = np.stack(curves[:2], -1)
     trunk = curves[2]
@@ -334,6 +341,8 @@ def _finish_pull(
     rest = smoothstep(t, t_ext, t_stand)
     stand = {"lean": 2.0, "knee": 178.0, "trunk": 90.0, "heel": 0.0, "shrug": 0.0}
     ch = {name: ch[name] + rest * (goal - ch[name]) for name, goal in stand.items()}
+    # The knees give a little as the bar's weight comes back.
+    ch["knee"] = ch["knee"] - 14.0 * hump(t, t_ext - 0.01, t_ext + 0.45)
     shift = -10.0 - 150.0 * recipe.size("jump-back") + 100.0 * recipe.size("jump-forward")
     foot = place_foot(
         body,

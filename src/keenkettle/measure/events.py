@@ -25,6 +25,7 @@ MIN_RISE_MM = 150.0
 LIFT_OFF_MM = 3.0
 SAME_DEG = 1.5  # leg angles this close to the straightest count as straight
 REBEND_DEG = 2.0  # the knee must bend again by this much for a power position
+SECOND_PULL_S = 0.16  # about how long it takes, where its beginning was not seen
 TOUCH_MM = 5.0  # within this of the closest approach counts as met
 
 EVENT_NAMES = (
@@ -207,10 +208,11 @@ def _joint_events(motion: Motion, ev: Events, top: int) -> None:
     total[~np.isfinite(total)] = -np.inf
     if not np.isfinite(total).any():
         return
-    # Legs may straighten again later; the drive ends at the first time they are straight.
-    extension = int(np.argmax(total >= total.max() - SAME_DEG))
-    while extension + 1 < len(total) and total[extension + 1] > total[extension]:
-        extension += 1
+    # Legs may straighten again later; the drive ends at the first of their straightest moments.
+    inner = total[1:-1]
+    peaks = 1 + np.flatnonzero((inner >= total[:-2]) & (inner > total[2:]))
+    straight = peaks[total[peaks] >= total.max() - SAME_DEG]
+    extension = int(straight[0]) if len(straight) else int(np.argmax(total))
     ev["extension"] = extension
     if extension - begin >= 3:
         inside = knee[begin : extension + 1]
@@ -225,7 +227,8 @@ def _contact(motion: Motion, ev: Events, begin: int, extension: int) -> None:
     """First meeting of bar and thigh in the second pull, or the closest approach."""
     drive = ev["power_position"]
     t = motion.t_s
-    first = begin if drive is None else drive
+    early = int(np.searchsorted(t, t[extension] - SECOND_PULL_S))
+    first = max(begin, early) if drive is None else drive
     last = min(int(np.searchsorted(t, t[extension] + 0.03)), len(t) - 1)
     if last <= first:
         return

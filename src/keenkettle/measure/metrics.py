@@ -13,6 +13,7 @@ import numpy as np
 
 from keenkettle.measure.events import Events, RepSpan, leg_angles
 from keenkettle.measure.geometry import (
+    BoolArray,
     FloatArray,
     along_segment,
     inclination_deg,
@@ -341,9 +342,11 @@ def _feet(s: _Sheet) -> None:
     start = ev["lift_off"] or 0
     if at := s.needs("heel_rise_lead", ("heel", "hip", "knee"), "power_position"):
         rest = float(np.nanmedian(m.joints["heel"][max(start - 5, 0) : start + 1, 1]))
-        up = np.flatnonzero(m.joints["heel"][start : s.ctx.rep.end + 1, 1] > rest + HEEL_UP_MM)
-        if len(up):
-            i = start + int(up[0])
+        # The rise that leads into the finish, not a twitch long before it.
+        last_up = ev["extension"] if ev["extension"] is not None else at[0]
+        down = np.flatnonzero(m.joints["heel"][start : last_up + 1, 1] <= rest + HEEL_UP_MM)
+        if len(down) and start + int(down[-1]) < last_up:
+            i = start + int(down[-1]) + 1
             s.put("heel_rise_lead", 1000 * (m.t_s[at[0]] - m.t_s[i]), 1000 * m.spacing_s * 0.7, i)
     last = ev["standing"] or s.ctx.rep.end
     if s.needs("foot_shift", ("toe",)) is not None:
@@ -366,13 +369,20 @@ def _flight(s: _Sheet, start: int, last: int) -> None:
     if not clear.any():
         s.put("flight_time", 0.0, sigma, s.ctx.events["extension"])
         return
-    a = int(np.argmax(clear))
-    b = len(clear) - 1 - int(np.argmax(clear[::-1]))
+    a, b = _longest(clear)
     s.put(
         "flight_time", 1000 * (m.t_s[start + b] - m.t_s[start + a] + m.spacing_s), sigma, start + a
     )
     i = start + a + int(np.argmax(heights[1][a : b + 1]))
     s.put("foot_lift", float(heights[1][a : b + 1].max()), _sigma_at(m, i, "toe"), i)
+
+
+def _longest(mask: BoolArray) -> tuple[int, int]:
+    """First and last sample of the longest run that is true; there is at least one."""
+    edges = np.flatnonzero(np.diff(np.concatenate([[0], mask.astype(int), [0]])))
+    runs = list(zip(edges[::2], edges[1::2], strict=True))
+    a, b = max(runs, key=lambda r: r[1] - r[0])
+    return int(a), int(b) - 1
 
 
 # --- receiving the bar -------------------------------------------------------

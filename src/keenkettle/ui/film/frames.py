@@ -128,7 +128,7 @@ class FrameServer(QObject):
             while len(self._kept) > PICTURES_KEPT:
                 self._kept.popitem(last=False)
             still = self._wanted == number
-        if wanted and still and not picture.isNull():
+        if wanted and still and not picture.isNull() and not self._closing:
             self.ready.emit(number, picture)
 
     def _picture(self, clip: Clip, number: int) -> QImage | None:

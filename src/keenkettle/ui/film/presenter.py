@@ -69,11 +69,11 @@ class FilmPresenter:
         s = self.state
         self.state = FilmState(athlete=s.athlete, clips=s.clips, clip=card)
         if card is not None:
+            self._load(card)
             if not card.there:
                 self.state.problem = (
                     f"{card.path.name} is not where it was; use Clip > Find moved file"
                 )
-            self._load(card)
         self.changed("clip")
 
     def _load(self, card: ClipCard) -> None:

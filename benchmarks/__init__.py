@@ -1,0 +1,1 @@
+"""Accuracy and speed against known truth; ``./kettle bench`` prints the table."""

@@ -1,0 +1,38 @@
+"""Print accuracy and speed against known truth.
+
+    ./kettle bench [--quick] [accuracy] [access] [speed] [start]
+"""
+
+from __future__ import annotations
+
+import argparse
+import sys
+import time
+from pathlib import Path
+
+sys.path.insert(0, str(Path(__file__).parent.parent))
+
+from benchmarks import access, accuracy, speed, start
+
+PARTS = {"accuracy": accuracy, "access": access, "speed": speed, "start": start}
+
+
+def main() -> int:
+    """Run the parts asked for; 1 where something wanted was not reached."""
+    parser = argparse.ArgumentParser()
+    parser.add_argument("--quick", action="store_true", help="a few films only")
+    parser.add_argument("parts", nargs="*", choices=[[], *PARTS])
+    args = parser.parse_args()
+    missed = 0
+    for name in args.parts or PARTS:
+        began = time.monotonic()
+        rows = PARTS[name].run(args.quick)
+        print(f"\n{name} ({time.monotonic() - began:.0f} s)")
+        for what, measured, wanted, reached in rows:
+            print(f"  {what:<48} {measured:>18}  {wanted:<10} {'' if reached else 'NOT REACHED'}")
+            missed += not reached
+    return 1 if missed else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

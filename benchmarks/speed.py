@@ -1,0 +1,86 @@
+"""Speed of stepping and of the bar-only analysis, against a plain decode of the same file."""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import av
+import numpy as np
+
+from benchmarks.films import long_film
+from keenkettle.film.clip import Clip
+
+ROOT = Path(__file__).parent.parent
+MEMORY_SCRIPT = """
+import resource, sys
+from pathlib import Path
+from keenkettle.coach.review import Request, review_clip
+review_clip(Request(Path(sys.argv[1])))
+print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024.0)
+"""
+ANALYSE_SCRIPT = """
+import sys, time
+from pathlib import Path
+from keenkettle.coach.review import Request, review_clip
+began = time.perf_counter()
+review_clip(Request(Path(sys.argv[1])))
+print(time.perf_counter() - began)
+"""
+
+
+def decode_s(path: Path) -> float:
+    """Seconds to decode every picture, with the decoder's own threads."""
+    began = time.perf_counter()
+    with av.open(str(path)) as box:
+        box.streams.video[0].thread_type = "AUTO"
+        for _ in box.decode(video=0):
+            pass
+    return time.perf_counter() - began
+
+
+def _script(text: str, path: Path) -> float:
+    out = subprocess.run(
+        [sys.executable, "-c", text, str(path)], capture_output=True, text=True, check=True, cwd=ROOT
+    )
+    return float(out.stdout.strip().splitlines()[-1])
+
+
+def stepping(path: Path) -> tuple[float, float]:
+    """95 % of single steps with the cache warm, and of steps back over a key frame, cold; ms."""
+    warm, cold = [], []
+    with Clip(path) as clip:
+        for n in range(100, 130):
+            clip.rgb(n)
+        for n in [*range(101, 130), *range(128, 100, -1)]:
+            began = time.perf_counter()
+            clip.rgb(n)
+            warm.append(1000 * (time.perf_counter() - began))
+    for key in [int(k) for k in clip.key_frames[1:8]]:
+        with Clip(path) as fresh:
+            fresh.rgb(key)
+            began = time.perf_counter()
+            fresh.rgb(key - 1)
+            cold.append(1000 * (time.perf_counter() - began))
+    return float(np.percentile(warm, 95)), float(np.percentile(cold, 95))
+
+
+def run(quick: bool) -> list[tuple[str, str, str, bool]]:
+    """Rows of the table."""
+    hd = long_film("hd60", 1920, 1080, 60, 4.0 if quick else 8.0, 16.0)
+    warm, cold = stepping(hd)
+    decodes = sorted(decode_s(hd) for _ in range(3))
+    analyses = sorted(_script(ANALYSE_SCRIPT, hd) for _ in range(3))
+    ratio = analyses[1] / decodes[1]
+    rows = [
+        ("step at 1080p, warm, 95 %", f"{warm:.1f} ms", "<= 16 ms", warm <= 16),
+        ("step back over a key frame, cold, 95 %", f"{cold:.0f} ms", "<= 250 ms", cold <= 250),
+        ("bar-only analysis / plain decode, 1080p60", f"{ratio:.2f}", "<= 3", ratio <= 3),
+    ]
+    if not quick:
+        fast = long_film("hd120", 1920, 1080, 120, 10.0, 24.0)
+        peak = _script(MEMORY_SCRIPT, fast)
+        rows.append(("peak memory, 10 s 1080p 120 fps", f"{peak:.0f} MB", "<= 600 MB", peak <= 600))
+    return rows

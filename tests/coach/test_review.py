@@ -1,0 +1,129 @@
+"""The whole flow, from a file to findings, against the truth."""
+
+import unittest
+from dataclasses import replace
+
+import numpy as np
+
+from keenkettle.coach.judge import Reference
+from keenkettle.coach.lifts import UnknownLiftError
+from keenkettle.coach.report import as_document, tracks_csv
+from keenkettle.coach.review import CancelledError, Request, review_clip
+from tests.shared import film
+
+TALL = Reference(stature_mm=1750.0)
+
+
+def reviewed(made, every=6, **more):
+    """Review a test film with marks."""
+    request = Request(made.path, marks=made.marks(every), reference=TALL, **more)
+    return review_clip(request)
+
+
+class BarOnlyTest(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.made = film(fps=60.0)
+        cls.review = review_clip(Request(cls.made.path))
+
+    def test_the_lift_is_guessed_and_said_to_be(self):
+        self.assertEqual(self.review.lift.id, "power-clean")
+        self.assertEqual(self.review.lift_source, "guessed")
+
+    def test_speed_height_and_events_are_those_of_the_truth(self):
+        rep, truth = self.review.reps[0], self.made.truth
+        speed = truth.metrics["bar_peak_velocity"].value
+        self.assertAlmostEqual(rep.metrics["bar_peak_velocity"].value / speed, 1.0, delta=0.03)
+        height = truth.metrics["bar_peak_height"].value
+        self.assertAlmostEqual(rep.metrics["bar_peak_height"].value, height, delta=8.0)
+        for name in ("lift_off", "peak_height", "catch", "bottom"):
+            want = int(np.argmin(np.abs(self.made.times_s - truth.event_s[name])))
+            self.assertLessEqual(abs(rep.events[name] - want), 1, name)
+
+    def test_what_needs_joints_is_not_measured_and_not_judged(self):
+        rep = self.review.reps[0]
+        self.assertIsNone(rep.metrics["hip_extension"].value)
+        self.assertIsNone(rep.events["extension"])
+        reasons = dict(rep.verdict.not_judged)
+        self.assertIn("hip", reasons["unfinished-extension"])
+        self.assertNotIn("unfinished-extension", [f.fault for f in rep.verdict.findings])
+
+    def test_the_document_is_the_contract(self):
+        doc = as_document(self.review)
+        self.assertEqual(doc["schema"], "keenkettle.analysis/1")
+        self.assertEqual(len(doc["bar"]), doc["clip"]["frames"])
+        rep = doc["reps"][0]
+        at = rep["events"]["lift_off"]["frame"]
+        self.assertAlmostEqual(doc["bar"][at]["y_mm"], 0.0, delta=0.5)
+        self.assertIsNone(rep["metrics"]["hip_extension"]["value"])
+        self.assertEqual(rep["metrics"]["phase_times"]["unit"], "ms")
+        rows = tracks_csv(self.review).splitlines()
+        self.assertEqual(len(rows), doc["clip"]["frames"] + 1)
+
+    def test_slow_motion_is_put_right(self):
+        fast = review_clip(Request(self.made.path, capture_fps=240.0))
+        self.assertAlmostEqual(fast.time_scale, 0.25, delta=0.01)
+        ratio = (
+            fast.reps[0].metrics["bar_peak_velocity"].value
+            / self.review.reps[0].metrics["bar_peak_velocity"].value
+        )
+        self.assertAlmostEqual(ratio, 4.0, delta=0.3)
+
+    def test_a_click_and_a_known_length_serve_instead_of_the_search(self):
+        x, y = self.made.pictures["bar"][0]
+        clicked = review_clip(Request(self.made.path, bar=(0, float(x) + 1, float(y), None)))
+        self.assertEqual(clicked.calibration.source, "given")
+        scale = 1.0 / self.made.camera.px_per_mm
+        self.assertAlmostEqual(clicked.calibration.mm_per_px / scale, 1.0, delta=0.02)
+        known = review_clip(Request(self.made.path, known=(1000.0, 0, 0, 1000.0 / scale, 0)))
+        self.assertAlmostEqual(known.calibration.mm_per_px, scale, delta=1e-6)
+
+    def test_it_can_be_stopped_and_a_wrong_lift_is_said_first(self):
+        def stop(_stage, share):
+            if share > 0.3:
+                raise CancelledError
+
+        with self.assertRaises(CancelledError):
+            review_clip(Request(self.made.path), stop)
+        with self.assertRaisesRegex(UnknownLiftError, "power-clean"):
+            review_clip(Request(self.made.path, lift="bench"))
+
+
+class FaultTest(unittest.TestCase):
+    def findings(self, fault, lift="power-clean", **more):
+        made = film(lift, fault, fps=60.0, **more)
+        return {f.fault: f for f in reviewed(made, 8, lift=lift).reps[0].verdict.findings}
+
+    def test_dialled_faults_are_found_with_their_evidence(self):
+        for fault, metric in (
+            ("hips-rise-first", "trunk_drop"),
+            ("unfinished-extension", "hip_extension"),
+            ("jump-back", "foot_shift"),
+        ):
+            found = self.findings(fault)
+            self.assertIn(fault, found)
+            evidence = found[fault].evidence[0]
+            self.assertEqual(evidence.metric, metric)
+            self.assertGreater(found[fault].confidence, 0.9)
+
+    def test_a_clean_lift_has_nothing_to_mend_and_something_to_keep(self):
+        made = film(fps=60.0)
+        verdict = reviewed(made, 8, lift="power-clean").reps[0].verdict
+        self.assertEqual([f.says for f in verdict.findings], [])
+        self.assertGreaterEqual(verdict.judged, 15)
+        self.assertTrue(verdict.good)
+
+    def test_facing_left_gives_the_same_answers(self):
+        found = self.findings("unfinished-extension", facing="left")
+        self.assertIn("unfinished-extension", found)
+
+    def test_the_camera_distance_is_worked_out_from_the_hand(self):
+        review = reviewed(film(fps=60.0), 8, lift="power-clean")
+        self.assertAlmostEqual(review.calibration.camera_m, 5.0, delta=1.3)
+
+    def test_a_clip_in_which_nothing_is_lifted_has_no_reps(self):
+        from keenkettle.measure.events import find_reps
+
+        review = reviewed(film(fps=60.0), 8)
+        still = replace(review.motion, bar=review.motion.bar * 0, bar_v=review.motion.bar_v * 0)
+        self.assertEqual(find_reps(still), [])

@@ -1,0 +1,118 @@
+"""Frames are exact whichever way they are reached; bad files are named."""
+
+import shutil
+import unittest
+from fractions import Fraction
+
+import av
+import numpy as np
+
+from keenkettle.film.clip import Clip, ClipError
+from tests.shared import film, scratch
+
+
+def write_tone(path, pictures=0):
+    """A file with sound and, where asked, a picture or two."""
+    with av.open(str(path), "w") as box:
+        if pictures:
+            video = box.add_stream("libx264", rate=30)
+            video.width, video.height, video.pix_fmt = 64, 64, "yuv420p"
+            for _ in range(pictures):
+                picture = np.zeros((64, 64, 3), np.uint8)
+                box.mux(video.encode(av.VideoFrame.from_ndarray(picture, format="rgb24")))
+            box.mux(video.encode())
+            return
+        sound = box.add_stream("aac", rate=44100)
+        samples = np.zeros((1, 1024), np.float32)
+        frame = av.AudioFrame.from_ndarray(samples, format="fltp", layout="mono")
+        frame.rate, frame.pts, frame.time_base = 44100, 0, Fraction(1, 44100)
+        box.mux(sound.encode(frame))
+        box.mux(sound.encode())
+
+
+class FrameTest(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.path = film(gop=250).path
+        with av.open(str(cls.path)) as box:
+            cls.straight = [f.to_ndarray(format="rgb24") for f in box.decode(video=0)]
+
+    def test_forward_backward_and_at_random_give_the_same_frames(self):
+        count = len(self.straight)
+        orders = (
+            range(count),
+            range(count - 1, -1, -1),
+            np.random.default_rng(3).permutation(count)[:40],
+        )
+        with Clip(self.path) as clip:
+            self.assertEqual(clip.info.frames, count)
+            for order in orders:
+                for n in order:
+                    self.assertTrue(np.array_equal(clip.rgb(int(n)), self.straight[n]), n)
+
+    def test_the_clip_knows_its_times(self):
+        with Clip(self.path) as clip:
+            np.testing.assert_allclose(clip.times_s, film(gop=250).times_s, atol=2e-4)
+            self.assertFalse(clip.info.variable_rate)
+            self.assertEqual((clip.info.width, clip.info.height), (640, 360))
+
+    def test_variable_rate_is_seen_and_kept(self):
+        made = film(jitter=0.5)
+        with Clip(made.path) as clip:
+            self.assertTrue(clip.info.variable_rate)
+            np.testing.assert_allclose(clip.times_s, made.times_s, atol=2e-4)
+
+    def test_a_frame_that_is_not_there_is_named(self):
+        with Clip(self.path) as clip, self.assertRaisesRegex(ClipError, "there is no 9999"):
+            clip.gray(9999)
+
+    def test_gray_is_the_luma_of_the_same_frame(self):
+        with Clip(self.path) as clip:
+            luma = clip.gray(50).astype(float)
+            rgb = clip.rgb(50).astype(float) @ [0.299, 0.587, 0.114]
+        self.assertGreater(np.corrcoef(luma.ravel(), rgb.ravel())[0, 1], 0.99)
+
+
+class BadFileTest(unittest.TestCase):
+    def test_each_bad_file_gets_one_plain_sentence(self):
+        folder = scratch()
+        (folder / "zero.mp4").touch()
+        (folder / "notes.mp4").write_text("not a film at all")
+        write_tone(folder / "sound.mp4")
+        write_tone(folder / "one.mp4", pictures=1)
+        (folder / "head.mp4").write_bytes(whole[:300])
+        for name, words in (
+            ("gone.mp4", "not there"), ("zero.mp4", "empty"), ("notes.mp4", "cannot be read"),
+            ("sound.mp4", "no pictures"), ("one.mp4", "1 picture"),
+        ):  # fmt: skip
+            with self.subTest(name), self.assertRaisesRegex(ClipError, words) as caught:
+                Clip(folder / name)
+            self.assertIn(name, str(caught.exception))
+            self.assertNotIn("\n", str(caught.exception))
+
+    def test_a_file_cut_short_is_used_as_far_as_it_goes(self):
+        whole = film().path.read_bytes()
+        path = scratch() / "short.mp4"
+        path.write_bytes(whole[: len(whole) * 2 // 3])
+        with Clip(path) as clip:
+            self.assertLess(clip.info.frames, len(film().times_s))
+            self.assertGreater(clip.info.frames, 20)
+            self.assertIn("cut short", clip.info.warning)
+            clip.gray(clip.info.frames // 2)
+
+    def test_other_containers_are_read(self):
+        folder = scratch()
+        shutil.copy(film().path, folder / "plain.mov")
+        for name, codec in (("film.mkv", "libx264"), ("film.avi", "mjpeg"), ("film.webm", "vp9")):
+            with av.open(str(folder / name), "w") as box:
+                stream = box.add_stream(codec, rate=25)
+                stream.width, stream.height = 128, 96
+                stream.pix_fmt = "yuvj420p" if codec == "mjpeg" else "yuv420p"
+                for i in range(12):
+                    picture = np.full((96, 128, 3), 20 * i, np.uint8)
+                    box.mux(stream.encode(av.VideoFrame.from_ndarray(picture, format="rgb24")))
+                box.mux(stream.encode())
+            with self.subTest(name), Clip(folder / name) as clip:
+                self.assertEqual(clip.info.frames, 12)
+                self.assertAlmostEqual(clip.gray(7).mean(), clip.rgb(7).mean(), delta=12)
+                self.assertGreater(clip.rgb(9).mean(), clip.rgb(3).mean() + 60)

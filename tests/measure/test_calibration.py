@@ -1,0 +1,51 @@
+"""Scale, facing, depth: from pixels to the world."""
+
+import unittest
+
+import numpy as np
+
+from keenkettle.measure.calibration import CalibrationError, from_disc, from_length
+from keenkettle.measure.parallax import camera_from_hand
+
+
+class CalibrationTest(unittest.TestCase):
+    def test_a_disc_of_90_px_is_5_mm_a_pixel(self):
+        cal = from_disc(45.0, 0.1)
+        self.assertAlmostEqual(cal.mm_per_px, 5.0)
+        moved = cal.to_mm(np.array([[110.0, 80.0]]), np.array([100.0, 100.0]), "right")
+        np.testing.assert_allclose(moved, [[50.0, 100.0]])
+
+    def test_facing_left_turns_forward_round(self):
+        cal = from_disc(45.0, 0.1)
+        moved = cal.to_mm(np.array([[90.0, 100.0]]), np.array([100.0, 100.0]), "left")
+        np.testing.assert_allclose(moved, [[50.0, 0.0]], atol=1e-9)
+
+    def test_a_known_length_calibrates(self):
+        cal = from_length(1000.0, np.array([0.0, 0.0]), np.array([0.0, 250.0]))
+        self.assertAlmostEqual(cal.mm_per_px, 4.0)
+        self.assertIsNone(cal.plate_px)
+
+    def test_impossible_discs_and_lengths_are_named(self):
+        with self.assertRaisesRegex(CalibrationError, "4500"):
+            from_disc(45.0, 0.1, plate_mm=4500)
+        with self.assertRaisesRegex(CalibrationError, "1.0 px"):
+            from_length(100.0, np.array([0.0, 0.0]), np.array([1.0, 0.0]))
+
+    def test_an_unknown_camera_widens_the_error_away_from_the_middle(self):
+        cal = from_disc(45.0, 0.1)
+        near, far = cal.depth_error_px(np.array([[10.0, 0.0], [300.0, 0.0]]), "knee")
+        self.assertGreater(far, 10 * near)
+
+    def test_the_camera_is_found_from_the_hand(self):
+        depth, distance = 430.0, 4600.0
+        bar_y = np.linspace(300.0, -20.0, 40)
+        wrist_y = (bar_y - 26.0) / (1.0 + depth / distance)
+        bar = np.stack([np.zeros(40), bar_y], -1)
+        wrist = np.stack([np.zeros(40), wrist_y], -1)
+        found = camera_from_hand(bar, wrist, np.full(40, 1.0))
+        self.assertIsNotNone(found)
+        self.assertAlmostEqual(found.metres, 4.6, delta=0.05)
+
+    def test_too_short_a_pull_tells_nothing_of_the_camera(self):
+        bar = np.stack([np.zeros(40), np.linspace(0, 20, 40)], -1)
+        self.assertIsNone(camera_from_hand(bar, bar, np.full(40, 1.0)))

@@ -1,0 +1,53 @@
+"""Smoothing: exact on what it should keep, honest about what it cannot."""
+
+import unittest
+
+import numpy as np
+
+from keenkettle.measure.smooth import TrackError, cutoff_for, smooth
+
+
+class SmoothTest(unittest.TestCase):
+    def test_a_straight_line_keeps_value_and_rate(self):
+        t = np.linspace(0, 1, 61)
+        s = smooth(t, 3.0 + 2.0 * t, 8.0)
+        np.testing.assert_allclose(s.value, 3.0 + 2.0 * t, atol=1e-6)
+        np.testing.assert_allclose(s.rate, 2.0, atol=1e-5)
+        np.testing.assert_allclose(s.accel, 0.0, atol=1e-3)
+
+    def test_half_amplitude_at_the_cut_off(self):
+        t = np.arange(0, 4, 1 / 240)
+        wave = np.sin(2 * np.pi * 10.0 * t)
+        middle = slice(240, -240)
+        kept = np.ptp(smooth(t, wave, 10.0).value[middle]) / 2.0
+        self.assertAlmostEqual(kept, 0.5, delta=0.03)
+
+    def test_uneven_times_give_the_same_speed(self):
+        rng = np.random.default_rng(1)
+        t = np.arange(0, 1.5, 1 / 60) + rng.uniform(-0.004, 0.004, 90)
+        speed = smooth(t, np.sin(3.0 * t), 12.0).rate
+        np.testing.assert_allclose(speed[8:-8], 3.0 * np.cos(3.0 * t)[8:-8], atol=0.02)
+
+    def test_the_stated_error_of_the_rate_is_the_error_seen(self):
+        rng = np.random.default_rng(2)
+        t = np.arange(0, 20, 1 / 60)
+        s = smooth(t, rng.normal(0, 0.5, len(t)), 10.0, noise=0.5)
+        seen = float(np.std(s.rate[60:-60]))
+        self.assertAlmostEqual(s.sigma_rate / seen, 1.0, delta=0.12)
+
+    def test_a_gap_is_bridged_and_not_trusted(self):
+        t = np.linspace(0, 1, 61)
+        x = t**2
+        x[20:24] = np.nan
+        s = smooth(t, x, 12.0)
+        np.testing.assert_allclose(s.value[20:24], (t**2)[20:24], atol=2e-3)
+
+    def test_bad_tracks_are_named(self):
+        with self.assertRaisesRegex(TrackError, "3 samples"):
+            smooth(np.arange(3.0), np.arange(3.0), 10.0)
+        with self.assertRaisesRegex(TrackError, "do not increase"):
+            smooth(np.array([0, 1, 1, 2, 3.0]), np.arange(5.0), 10.0)
+
+    def test_slow_film_cannot_carry_a_high_cut_off(self):
+        self.assertAlmostEqual(cutoff_for(1 / 30, 15.0), 9.0)
+        self.assertAlmostEqual(cutoff_for(1 / 120, 15.0), 15.0)

@@ -1,0 +1,76 @@
+"""Things that tests share: small films with known truth, made once for a run."""
+
+from __future__ import annotations
+
+import tempfile
+from dataclasses import dataclass
+from functools import cache
+from pathlib import Path
+
+import numpy as np
+
+from keenkettle.film.joints import Marks
+from keenkettle.lifter.camera import Camera, fitted_camera
+from keenkettle.lifter.film import Encoding, picture_truth, write_film
+from keenkettle.lifter.motion import SimMotion, build_motion
+from keenkettle.lifter.recipe import Recipe
+from keenkettle.lifter.render import Look
+from keenkettle.lifter.truth import Truth, truth_of
+from keenkettle.measure.geometry import FloatArray
+
+_folder = tempfile.TemporaryDirectory(prefix="kettle-tests-")
+SIZE = (640, 360)
+
+
+@dataclass(frozen=True)
+class TestFilm:
+    """A small film and its truth."""
+
+    __test__ = False
+    path: Path
+    sim: SimMotion
+    camera: Camera
+    times_s: FloatArray
+    truth: Truth
+
+    @property
+    def pictures(self) -> dict[str, FloatArray]:
+        """True pixels of the bar end and the joints by frame."""
+        return picture_truth(self.sim, self.camera, self.times_s)
+
+    def marks(self, every: int, noise_px: float = 0.8) -> Marks:
+        """Marks as a coach would click them."""
+        rng = np.random.default_rng(7)
+        marks: Marks = {}
+        for name, xy in self.pictures.items():
+            if name != "bar":
+                for n in [0, *range(12, len(xy), every), len(xy) - 1]:
+                    x, y = xy[n] + rng.normal(0, noise_px, 2)
+                    marks.setdefault(name, {})[n] = (float(x), float(y))
+        return marks
+
+
+@cache
+def film(
+    lift: str = "power-clean",
+    fault: str = "",
+    size: float = 1.3,
+    fps: float = 30.0,
+    jitter: float = 0.0,
+    pillar_x_mm: float | None = None,
+    facing: str = "right",
+    gop: int = 60,
+) -> TestFilm:
+    """Make (once) a small film of a simulated lift."""
+    sim = build_motion(Recipe(lift, 1750.0, {fault: size} if fault else {}))
+    camera = fitted_camera(*SIZE, fps, 1750.0, facing=facing)
+    name = f"{lift}-{fault}-{fps}-{jitter}-{pillar_x_mm}-{facing}-{gop}.mp4"
+    path = Path(_folder.name) / name
+    look = Look(pillar_x_mm=pillar_x_mm)
+    times = write_film(sim, camera, look, path, Encoding(gop=gop, crf=20), jitter=jitter)
+    return TestFilm(path, sim, camera, times, truth_of(sim))
+
+
+def scratch() -> Path:
+    """A new empty folder, removed at the end of the run."""
+    return Path(tempfile.mkdtemp(dir=_folder.name))
