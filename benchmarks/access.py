@@ -22,6 +22,10 @@ def run(quick: bool) -> list[tuple[str, str, str, bool]]:
         counted = clip.info.frames == len(straight)
         for n in order:
             same += bool(np.array_equal(clip.rgb(int(n)), straight[int(n)]))
-    row = ("frame N by seek = by sequence, GOP 250, B-frames", f"{same} of {len(order)}", "all",
-           counted and same == len(order))
+    row = (
+        "frame N by seek = by sequence, GOP 250, B-frames",
+        f"{same} of {len(order)}",
+        "all",
+        counted and same == len(order),
+    )
     return [row]

@@ -31,8 +31,10 @@ EVENTS = ("lift_off", "extension", "peak_height", "catch")
 
 def matrix(quick: bool) -> list[Film]:
     """Clean lifts, every dialled fault, and some harder looks."""
-    plain = [Film(f"plain-{lift}", lift) for lift in
-             ("clean-pull", "power-clean", "clean", "power-snatch", "snatch")]
+    plain = [
+        Film(f"plain-{lift}", lift)
+        for lift in ("clean-pull", "power-clean", "clean", "power-snatch", "snatch")
+    ]
     plain.append(Film("plain-red-left", "power-clean", 1850.0, facing="left", look=RED))
     faults = [Film(f"fault-{f}", "power-clean", 1720.0, {f: 1.35}, yaw_deg=2.0) for f in DIALLED]
     faults += [
@@ -82,8 +84,9 @@ def expected(truth: dict[str, Any], share: float) -> set[str]:
     verdict = judge(lift, moved, events, ref)
     out = set()
     for f in verdict.findings:
-        past = [abs(e.value - e.limit) >= (share - 1.0) * max(abs(e.limit), 1e-9)
-                for e in f.evidence]
+        past = [
+            abs(e.value - e.limit) >= (share - 1.0) * max(abs(e.limit), 1e-9) for e in f.evidence
+        ]
         if any(past):
             out.add(f.fault)
     return out
@@ -161,12 +164,19 @@ def run(quick: bool) -> list[tuple[str, str, str, bool]]:
         worst = max(errors)
         rows.append((f"{name} within 1 frame", f"{within:.0%}, worst {worst}", "100%", worst <= 1))
     rows.append(
-        ("dialled faults beyond 110 % found", f"{tally.found} of {tally.due}", "all",
-         tally.found == tally.due)
+        (
+            "dialled faults beyond 110 % found",
+            f"{tally.found} of {tally.due}",
+            "all",
+            tally.found == tally.due,
+        )
     )
-    rows.append(("findings that should not be", f"{tally.false_alarms}", "0",
-                 tally.false_alarms == 0))
-    rows.append(("joint error, median (marks 6 a second)", f"{np.median(joints):.0f} mm", "-", True))
+    rows.append(
+        ("findings that should not be", f"{tally.false_alarms}", "0", tally.false_alarms == 0)
+    )
+    rows.append(
+        ("joint error, median (marks 6 a second)", f"{np.median(joints):.0f} mm", "-", True)
+    )
     rows.append(("joint error, 95 %", f"{np.percentile(joints, 95):.0f} mm", "-", True))
     inside = float(np.mean(tally.inside90))
     rows.append(("joint 90 % regions hold the truth", f"{inside:.0%}", "-", True))

@@ -1,6 +1,6 @@
 """Print accuracy and speed against known truth.
 
-    ./kettle bench [--quick] [accuracy] [access] [speed] [start]
+./kettle bench [--quick] [accuracy] [access] [speed] [start]
 """
 
 from __future__ import annotations

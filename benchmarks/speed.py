@@ -43,7 +43,11 @@ def decode_s(path: Path) -> float:
 
 def _script(text: str, path: Path) -> float:
     out = subprocess.run(
-        [sys.executable, "-c", text, str(path)], capture_output=True, text=True, check=True, cwd=ROOT
+        [sys.executable, "-c", text, str(path)],
+        capture_output=True,
+        text=True,
+        check=True,
+        cwd=ROOT,
     )
     return float(out.stdout.strip().splitlines()[-1])
 

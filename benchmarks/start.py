@@ -39,7 +39,10 @@ def run(quick: bool) -> list[tuple[str, str, str, bool]]:
         for _ in range(4):
             began = time.perf_counter()
             subprocess.run(
-                [sys.executable, "-c", SCRIPT, folder], env=env, check=True, cwd=root,
+                [sys.executable, "-c", SCRIPT, folder],
+                env=env,
+                check=True,
+                cwd=root,
                 capture_output=True,
             )
             took.append(time.perf_counter() - began)

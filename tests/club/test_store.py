@@ -9,7 +9,14 @@ import unittest
 from datetime import date, timedelta
 
 from keenkettle.club import look_up
-from keenkettle.club.commands import AddClip, AnswerFinding, History, Prescribe, SetMark, WriteSession
+from keenkettle.club.commands import (
+    AddClip,
+    AnswerFinding,
+    History,
+    Prescribe,
+    SetMark,
+    WriteSession,
+)
 from keenkettle.club.demo import MEMBERS, fill_demo
 from keenkettle.club.store import ClubDamagedError, ClubError, Store, restore
 from keenkettle.club.tables import Athlete

@@ -38,7 +38,9 @@ class SeverityTest(unittest.TestCase):
         self.assertEqual(found(trunk_drop=12.5, sigma=0.2)["hips-rise-first"].severity, "fix")
 
     def test_confidence_is_the_chance_that_the_limit_is_past(self):
-        self.assertAlmostEqual(found(trunk_drop=9.0)["hips-rise-first"].confidence, 0.841, delta=0.001)
+        self.assertAlmostEqual(
+            found(trunk_drop=9.0)["hips-rise-first"].confidence, 0.841, delta=0.001
+        )
 
     def test_a_stop_outranks_a_fix(self):
         f = found(elbow_rack=-50.0, elbow_rack_bottom=-55.0)["low-elbows"]

@@ -5,7 +5,17 @@ import time
 import unittest
 from datetime import date, timedelta
 
-from PyQt6.QtCore import QEvent, QEventLoop, QMimeData, QPoint, QPointF, Qt, QtMsgType, QUrl, qInstallMessageHandler
+from PyQt6.QtCore import (
+    QEvent,
+    QEventLoop,
+    QMimeData,
+    QPoint,
+    QPointF,
+    Qt,
+    QtMsgType,
+    QUrl,
+    qInstallMessageHandler,
+)
 from PyQt6.QtGui import QDropEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QPushButton
@@ -71,8 +81,11 @@ class WindowCase(unittest.TestCase):
         return self.window.film.presenter.state
 
     def button(self, text, owner=None):
-        found = [b for b in (owner or self.window).findChildren(QPushButton)
-                 if b.isVisible() and b.text().startswith(text)]
+        found = [
+            b
+            for b in (owner or self.window).findChildren(QPushButton)
+            if b.isVisible() and b.text().startswith(text)
+        ]
         self.assertTrue(found, text)
         return found[0]
 
@@ -92,7 +105,9 @@ class PathTest(WindowCase):
         self.assertEqual(self.state.frame, before - 9)
         self.key(Qt.Key.Key_E)
         self.assertTrue(film_place.presenter.event_here())
-        QTest.mouseClick(self.button("Mend this", film_place.side.cards[0]), Qt.MouseButton.LeftButton)
+        QTest.mouseClick(
+            self.button("Mend this", film_place.side.cards[0]), Qt.MouseButton.LeftButton
+        )
         self.assertEqual(film_place.presenter.answer_to(first), "confirmed")
         self.assertTrue(self.state.proposals)
         line = self.state.proposals[0].session_line

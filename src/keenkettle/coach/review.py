@@ -24,7 +24,7 @@ from keenkettle.measure.events import Events, RepSpan, find_events, find_reps
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.metrics import Measures, RepContext, measure_rep
 from keenkettle.measure.motion import BarTrack, JointTrack, Motion, make_motion
-from keenkettle.measure.parallax import CameraDistance, camera_from_hand
+from keenkettle.measure.parallax import CameraPlace, camera_from_hand
 
 Progress = Callable[[str, float], None]
 DISC_ON_FLOOR = ("floor",)
@@ -206,14 +206,19 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
     motion = make_motion(times, tracked.bar, joints, calibration, facing)
     spans = find_reps(motion)
     if joints and calibration.camera_m is None and spans:
-        distance = _camera_from_hand(tracked.bar, joints, spans[0], motion)
+        distance = _camera_from_hand(tracked.bar, joints, spans[0], motion, calibration)
         if distance is None:
             warnings.append(
                 "how far away the camera stood is not known, so joints carry a wider error; "
                 "give --camera-m"
             )
         else:
-            calibration = replace(calibration, camera_m=round(distance.metres, 2))
+            calibration = replace(
+                calibration,
+                camera_m=round(distance.metres, 2),
+                side_px_per_mm=distance.side_px_per_mm,
+                side_sigma_px_per_mm=distance.side_sigma,
+            )
             motion = make_motion(times, tracked.bar, joints, calibration, facing)
             spans = find_reps(motion)
     if request.lift:
@@ -267,15 +272,22 @@ def _true_times(
 
 
 def _camera_from_hand(
-    bar: BarTrack, joints: dict[str, JointTrack], span: RepSpan, motion: Motion
-) -> CameraDistance | None:
+    bar: BarTrack,
+    joints: dict[str, JointTrack],
+    span: RepSpan,
+    motion: Motion,
+    calibration: Calibration,
+) -> CameraPlace | None:
     """From lift-off to the fastest point the arms hang, so the hand keeps its place."""
     if "wrist" not in joints:
         return None
     top = span.lift_off + int(np.argmax(motion.bar_v[span.lift_off : span.end + 1, 1]))
     pull = slice(span.lift_off, max(top - 1, span.lift_off + 1))
     wrist = joints["wrist"]
-    return camera_from_hand(bar.xy_px[pull], wrist.xy_px[pull], wrist.sigma_px[pull])
+    shoulder = joints["shoulder"].xy_px[pull] if "shoulder" in joints else None
+    return camera_from_hand(
+        bar.xy_px[pull], wrist.xy_px[pull], wrist.sigma_px[pull], calibration.mm_per_px, shoulder
+    )
 
 
 def _calibrate(request: Request, tracked: Tracked) -> Calibration:

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from scipy.interpolate import PchipInterpolator
 
 from keenkettle.film.clip import Gray
-from keenkettle.film.rim import Ring, fit_rim, rays
+from keenkettle.film.rim import RimFit, Ring, fit_rim, rays
 from keenkettle.measure.geometry import BoolArray, FloatArray
 from keenkettle.measure.motion import BarTrack
 
@@ -26,6 +26,7 @@ MIN_MATCH = 0.45  # normalised correlation under which the template is not belie
 MIN_SUPPORT = 0.28  # share of the rim that must be seen
 LOST = 0.2  # quality of a bridged frame
 FOUND_AGAIN_SUPPORT = 0.45
+OFF_COURSE = 0.2  # support that a fit a tenth of a radius off its course must have more
 WIDE_SEARCH_EVERY = 2  # while lost, the whole picture is searched on every second frame
 
 
@@ -49,12 +50,7 @@ class DiscFollower:
     def step(self, gray: Gray) -> None:
         """Take the next frame."""
         guess, match = self._coarse(gray)
-        fit = None
-        if guess is not None and match >= MIN_MATCH:
-            ring = Ring(guess[0], guess[1], self.ring.r, self.ring.aspect)
-            fit = fit_rim(gray, ring, max(0.10 * self.ring.r, 3.0))
-            if fit is not None:
-                fit = fit_rim(gray, fit.ring, max(0.05 * self.ring.r, 2.0)) or fit
+        fit = self._fine(gray, guess) if guess is not None and match >= MIN_MATCH else None
         needed = MIN_SUPPORT if self.lost_for == 0 else FOUND_AGAIN_SUPPORT
         if fit is None or fit.support < needed or self._jumped(fit.ring):
             self._lose()
@@ -76,6 +72,31 @@ class DiscFollower:
         self.scatter.append(fit.scatter_px)
         if fit.support > 0.75:
             self._learn(gray, fit.ring)
+
+    def _fine(self, gray: Gray, guess: FloatArray) -> RimFit | None:
+        """The rim near the template's guess or near where the motion leads, the better one.
+
+        Another disc behind this one has a rim of its own; it is told apart by fewer rays and
+        by lying off the way.
+        """
+        starts = [(guess, max(0.10 * self.ring.r, 3.0))]
+        ahead = None if self.at is None or self.lost_for else self.at + self.speed
+        if ahead is not None:
+            starts.append((ahead, max(0.06 * self.ring.r, 2.5)))
+        best, best_score = None, -np.inf
+        for xy, band in starts:
+            ring = Ring(float(xy[0]), float(xy[1]), self.ring.r, self.ring.aspect)
+            fit = fit_rim(gray, ring, band)
+            if fit is None:
+                continue
+            fit = fit_rim(gray, fit.ring, max(0.05 * self.ring.r, 2.0)) or fit
+            off = 0.0
+            if ahead is not None:
+                off = float(np.hypot(fit.ring.x - ahead[0], fit.ring.y - ahead[1]))
+            score = fit.support - OFF_COURSE * min(off / (0.1 * self.ring.r), 1.0)
+            if score > best_score:
+                best, best_score = fit, score
+        return best
 
     def _jumped(self, ring: Ring) -> bool:
         if self.at is None or self.lost_for > 0:

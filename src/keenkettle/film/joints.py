@@ -20,13 +20,14 @@ from keenkettle.film.clip import Clip, Gray
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.motion import JOINTS, BarTrack, JointTrack
 
+WINDOW_SHARE = 0.16  # side of the patch that is followed, share of the disc's diameter
 CHUNK = 48  # frames held in memory for the backward pass
 CLICK_SHARE = 0.012  # a click is off by about this share of the disc's diameter
 DRIFT_SEEN, DRIFT_HIDDEN = 0.006, 0.06  # growth of uncertainty a frame, share of the diameter
 DRIFT_PLANTED = 0.012  # a foot behind the disc mostly stays where it was
 HAND_SHARE = 0.035  # how far the wrist may stray from its interpolated place on the bar
 FEET = ("ankle", "heel", "toe")
-COVER = 1.16  # a joint this near the disc's middle, in radii, is behind it or mixed with its rim
+COVER = 1.12  # a joint this near the disc's middle, in radii, is behind it or mixed with its rim
 
 #: Limbs that keep their length, with the share by which they may seem to change on film.
 LIMBS = (
@@ -157,7 +158,7 @@ def _flow(
     plate_px: float,
     out: _Pass,
 ) -> None:
-    window = max(int(0.26 * plate_px) | 1, 9)
+    window = max(int(WINDOW_SHARE * plate_px) | 1, 9)
     click = CLICK_SHARE * plate_px
     last: int | None = None
     for number in order:

@@ -149,7 +149,7 @@ def above_knee_pose(body: Body, recipe: Recipe, knee: KeyPose, power: KeyPose) -
     """End of the first pull, bar just above the knee: shins upright, knees at their longest."""
 
     def pose_at(trunk: float) -> KeyPose:
-        pose = KeyPose(1.0, max(power.knee + 6.0, knee.knee + 2.0), trunk, 0.0, 178.0, 0.0)
+        pose = KeyPose(1.0, max(power.knee + 11.0, knee.knee + 2.0), trunk, 0.0, 178.0, 0.0)
         return replace(pose, bar_x=_touching_x(body, recipe, pose, KNEE_CLEAR_MM + 8.0))
 
     def miss(trunk: float) -> float:

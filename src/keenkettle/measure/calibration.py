@@ -16,8 +16,7 @@ JOINT_DEPTH_MM = {
     "ear": 630.0, "shoulder": 520.0, "elbow": 450.0, "wrist": 430.0, "hip": 605.0,
     "knee": 575.0, "ankle": 575.0, "heel": 580.0, "toe": 550.0,
 }  # fmt: skip
-#: Camera distances that a coach can have, m: where none is known the error spans them.
-USUAL_CAMERA_M = (3.0, 9.0)
+UNKNOWN_YAW_DEG = 2.5  # a camera "from the side" is turned by about this much
 
 
 class CalibrationError(ValueError):
@@ -37,6 +36,8 @@ class Calibration:
         scale_error: relative standard deviation of the scale.
         camera_m: camera to bar, where known; joints are then scaled for their depth about
             the middle of the picture, ``centre_px``.
+        side_px_per_mm: sideways shift of what lies behind the disc's plane, by its depth,
+            with its standard deviation, from a camera not quite side-on.
         floor_y_px: picture row of the floor under the disc, where known.
     """
 
@@ -49,6 +50,8 @@ class Calibration:
     camera_m: float | None = None
     floor_y_px: float | None = None
     centre_px: tuple[float, float] = (0.0, 0.0)
+    side_px_per_mm: float = 0.0
+    side_sigma_px_per_mm: float | None = None
 
     @property
     def tilt_deg(self) -> float:
@@ -74,23 +77,27 @@ class Calibration:
     def in_disc_plane(self, xy_px: FloatArray, joint: str) -> FloatArray:
         """Where a joint's picture would be if it lay in the disc's plane, pixels.
 
-        Things further away shrink toward the middle of the picture; with the camera's
-        distance known that is undone, otherwise the point is returned as it is.
+        Things further away shrink toward the middle of the picture, and are shifted sideways
+        where the camera is not quite side-on; with the camera's place known both are undone,
+        otherwise the point is returned as it is.
         """
         if self.camera_m is None:
             return xy_px
-        depth = JOINT_DEPTH_MM.get(joint, 560.0) / (self.camera_m * 1000.0)
+        depth = JOINT_DEPTH_MM.get(joint, 560.0)
         centre = np.array(self.centre_px)
-        return np.asarray(centre + (xy_px - centre) * (1.0 + depth))
+        level = centre + (xy_px - centre) * (1.0 + depth / (self.camera_m * 1000.0))
+        level[..., 0] -= self.side_px_per_mm * depth
+        return np.asarray(level)
 
-    def depth_error_px(self, xy_px: FloatArray, joint: str) -> FloatArray:
-        """Standard deviation that an unknown camera distance leaves, shape (...), pixels."""
-        if self.camera_m is not None:
-            return np.zeros(xy_px.shape[:-1])
-        depth = JOINT_DEPTH_MM.get(joint, 560.0) / 1000.0
-        away = np.linalg.norm(xy_px - np.array(self.centre_px), axis=-1)
-        near, far = USUAL_CAMERA_M
-        return np.asarray(away * depth * 0.5 * (1.0 / near + 1.0 / far))
+    @property
+    def side_sigma_mm(self) -> float:
+        """What is left of the sideways error between a joint and the bar, mm.
+
+        A camera that is not known to be side-on is taken to be so within UNKNOWN_YAW_DEG.
+        """
+        if self.camera_m is None or self.side_sigma_px_per_mm is None:
+            return 580.0 * float(np.sin(np.radians(UNKNOWN_YAW_DEG)))
+        return 580.0 * self.side_sigma_px_per_mm * self.mm_per_px
 
 
 def from_disc(

@@ -23,7 +23,8 @@ REST_S = 0.15
 FAST_RISE = 0.55  # m/s; a lift's pull is faster than this
 MIN_RISE_MM = 150.0
 LIFT_OFF_MM = 3.0
-SAME_DEG = 1.5  # leg angles this close to the straightest count as straight
+DRIVE_S = 0.25  # the power position comes at most this long before extension
+SAME_DEG = 2.5  # leg angles this close to the straightest count as straight
 REBEND_DEG = 2.0  # the knee must bend again by this much for a power position
 SECOND_PULL_S = 0.16  # about how long it takes, where its beginning was not seen
 TOUCH_MM = 5.0  # within this of the closest approach counts as met
@@ -215,6 +216,8 @@ def _joint_events(motion: Motion, ev: Events, top: int) -> None:
     extension = int(straight[0]) if len(straight) else int(np.argmax(total))
     ev["extension"] = extension
     if extension - begin >= 3:
+        # The drive is short; a knee bent more before it belongs to the first pull.
+        begin = max(begin, int(np.searchsorted(t, t[extension] - DRIVE_S)))
         inside = knee[begin : extension + 1]
         rebend = np.fmax.accumulate(inside) - inside
         k = int(np.nanargmax(rebend))

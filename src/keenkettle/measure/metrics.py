@@ -221,6 +221,12 @@ def _sigma_at(m: Motion, i: int, *names: str) -> float:
     return float(max(m.joint_sigma[n][i] for n in names)) if m.joint_sigma else 0.0
 
 
+def _to_bar_sigma(m: Motion, i: int, *names: str) -> float:
+    """Standard deviation of a joint's distance from the bar sideways, mm."""
+    own = _sigma_at(m, i, *names)
+    return float(np.sqrt(own**2 + m.bar_sigma**2 + m.side_sigma**2))
+
+
 def _angle_sigma(m: Motion, i: int, a: str, vertex: str, b: str) -> float:
     """Standard deviation of an included angle from independent joint noise, degrees."""
     l1 = float(np.linalg.norm(m.joints[a][i] - m.joints[vertex][i]))
@@ -260,7 +266,7 @@ def _trunk(s: _Sheet) -> None:
     ):
         if at := s.needs(name, ("shoulder",), event):
             lead = m.joints["shoulder"][at[0], 0] - m.bar[at[0], 0]
-            s.put(name, lead, np.hypot(_sigma_at(m, at[0], "shoulder"), m.bar_sigma), at[0])
+            s.put(name, lead, _to_bar_sigma(m, at[0], "shoulder"), at[0])
 
 
 def _extension(s: _Sheet) -> None:
@@ -287,7 +293,7 @@ def _extension(s: _Sheet) -> None:
     if at := s.needs("bar_hip_gap", ("hip",), "extension"):
         i = at[0]
         gap = m.bar[i, 0] - m.joints["hip"][i, 0]
-        s.put("bar_hip_gap", gap, np.hypot(_sigma_at(m, i, "hip"), m.bar_sigma), i)
+        s.put("bar_hip_gap", gap, _to_bar_sigma(m, i, "hip"), i)
     if at := s.needs(
         "elbow_before_extension", ("shoulder", "elbow", "wrist"), "lift_off", "extension"
     ):
@@ -329,7 +335,7 @@ def _contact(s: _Sheet) -> None:
             s.put(
                 "bar_head_gap",
                 m.bar[i, 0] - m.joints["ear"][i, 0],
-                np.hypot(_sigma_at(m, i, "ear"), m.bar_sigma),
+                _to_bar_sigma(m, i, "ear"),
                 i,
             )
 
@@ -413,7 +419,7 @@ def _overhead(s: _Sheet) -> None:
         s.put(
             "overhead_offset",
             m.bar[i, 0] - middle,
-            np.hypot(_sigma_at(m, i, "heel", "toe"), m.bar_sigma),
+            _to_bar_sigma(m, i, "heel", "toe"),
             i,
         )
     arm = ("shoulder", "elbow", "wrist")

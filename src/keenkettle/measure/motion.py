@@ -47,6 +47,7 @@ class Motion:
         joint_sigma: name to (N,), mm.
         bar_sigma, speed_sigma: one standard deviation, mm and m/s, from noise alone.
         scale_error: relative standard deviation of millimetres per pixel.
+        side_sigma: standard deviation of joints against the bar sideways, mm.
     """
 
     t_s: FloatArray
@@ -58,6 +59,7 @@ class Motion:
     bar_sigma: float = 0.0
     speed_sigma: float = 0.0
     scale_error: float = 0.0
+    side_sigma: float = 0.0
 
     def has(self, *names: str) -> bool:
         """Whether all these joints are tracked."""
@@ -105,8 +107,9 @@ def make_motion(
         xy = [smooth(t_s, mm[:, i], JOINT_CUTOFF_HZ, trust).value for i in (0, 1)]
         tracks[name] = np.stack(xy, -1)
         tracks[name][~np.isfinite(mm).all(axis=1)] = np.nan
-        total = np.hypot(track.sigma_px, calibration.depth_error_px(track.xy_px, name))
-        sigmas[name] = total * calibration.mm_per_px
+        # Errors of the camera's place move all joints alike: they leave angles alone and are
+        # carried in ``side_sigma`` for distances between a joint and the bar.
+        sigmas[name] = track.sigma_px * calibration.mm_per_px
     return Motion(
         t_s=t_s,
         bar=np.stack([a.value for a in axes], -1),
@@ -117,4 +120,5 @@ def make_motion(
         bar_sigma=axes[1].sigma,
         speed_sigma=axes[1].sigma_rate / 1000.0,
         scale_error=calibration.scale_error,
+        side_sigma=calibration.side_sigma_mm,
     )

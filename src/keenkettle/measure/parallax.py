@@ -1,9 +1,10 @@
-"""How far away the camera stood, from the hand on the bar.
+"""Where the camera stood, from the hand on the bar.
 
 The hand holds the bar behind the disc's plane. Things behind that plane shrink toward the
 middle of the picture, so as the bar rises the wrist drifts against the bar end by a share
 of the bar's own travel: ``-k / (1 + k)`` with k = depth of the wrist over the distance of
-the camera (similar triangles). The hand's own reach does not change while the arms hang.
+the camera (similar triangles). And where the camera is turned a little from side-on, all
+that lies behind the plane is shifted sideways by its depth; hanging arms show by how much.
 """
 
 from __future__ import annotations
@@ -13,33 +14,44 @@ from dataclasses import dataclass
 import numpy as np
 
 from keenkettle.measure.calibration import JOINT_DEPTH_MM
-from keenkettle.measure.geometry import FloatArray
+from keenkettle.measure.geometry import BoolArray, FloatArray
 
 MIN_SAMPLES = 8
 MIN_TRAVEL_PX = 60.0
-MOST_SIGMA = 0.03
+#: Cameras stand 3 to 9 m away: inverse distance of the wrist's depth, mean and spread.
+PRIOR_K, PRIOR_SIGMA = 0.092, 0.03
+HAND_SHARE = 0.14  # wrist to grip as a share of shoulder to grip: 0.054 / 0.386, Winter (2009)
+HAND_ERROR_MM = 10.0  # how far that may be off sideways
 
 
 @dataclass(frozen=True)
-class CameraDistance:
-    """Camera to the disc's plane, m, with one standard deviation."""
+class CameraPlace:
+    """Camera to the disc's plane, m; its relative error; sideways shift by depth, px per mm."""
 
     metres: float
-    sigma: float
+    relative_sigma: float
+    side_px_per_mm: float
+    side_sigma: float
 
 
 def camera_from_hand(
-    bar_px: FloatArray, wrist_px: FloatArray, sigma_px: FloatArray
-) -> CameraDistance | None:
-    """Estimate the camera's distance from a pull with hanging arms.
+    bar_px: FloatArray,
+    wrist_px: FloatArray,
+    sigma_px: FloatArray,
+    mm_per_px: float,
+    shoulder_px: FloatArray | None = None,
+) -> CameraPlace | None:
+    """Estimate where the camera stood from a pull with hanging arms.
 
     Args:
         bar_px: bar end over the pull, shape (N, 2), pixels.
         wrist_px: wrist, shape (N, 2), NaN where unknown.
         sigma_px: standard deviation of the wrist, shape (N,).
+        mm_per_px: scale of the disc's plane.
+        shoulder_px: shoulder, shape (N, 2); without it the arms are taken as vertical.
 
     Returns:
-        The distance, or None where the pull is too short, too uncertain, or makes no sense.
+        The place, or None where the pull is too short to tell.
     """
     ok = np.isfinite(wrist_px).all(axis=1) & np.isfinite(sigma_px)
     if ok.sum() < MIN_SAMPLES or np.ptp(bar_px[ok, 1]) < MIN_TRAVEL_PX:
@@ -53,8 +65,31 @@ def camera_from_hand(
     residual = gap - mean_gap - slope * (y - mean_y)
     # Tracks between marks are not independent; a third of the samples is a fair count.
     sigma = float(np.sqrt(3.0 * np.average(residual**2, weights=w) * w.sum() / spread / ok.sum()))
-    k = -slope / (1.0 + slope)
-    if sigma > MOST_SIGMA or not 0.035 < k < 0.22:
-        return None
-    metres = JOINT_DEPTH_MM["wrist"] / k / 1000.0
-    return CameraDistance(metres, metres * sigma / k)
+    seen = -slope / (1.0 + slope)
+    trust = PRIOR_SIGMA**2 / (PRIOR_SIGMA**2 + max(sigma, 0.004) ** 2)
+    k = PRIOR_K + trust * (float(np.clip(seen, 0.03, 0.22)) - PRIOR_K)
+    k_sigma = PRIOR_SIGMA * float(np.sqrt(1.0 - trust))
+    side, side_sigma = _sideways(bar_px, wrist_px, sigma_px, mm_per_px, shoulder_px, ok)
+    return CameraPlace(JOINT_DEPTH_MM["wrist"] / k / 1000.0, k_sigma / k, side, side_sigma)
+
+
+def _sideways(
+    bar_px: FloatArray,
+    wrist_px: FloatArray,
+    sigma_px: FloatArray,
+    mm_per_px: float,
+    shoulder_px: FloatArray | None,
+    ok: BoolArray,
+) -> tuple[float, float]:
+    """Shift of the wrist beyond what the tilt of the arm explains, per mm of depth."""
+    offset = wrist_px[ok, 0] - bar_px[ok, 0]
+    if shoulder_px is not None:
+        tilt = HAND_SHARE * (shoulder_px[ok, 0] - bar_px[ok, 0])
+        offset = offset - np.where(np.isfinite(tilt), tilt, 0.0)
+    w = 1.0 / np.maximum(sigma_px[ok], 0.5) ** 2
+    depth = JOINT_DEPTH_MM["wrist"]
+    noise = float(np.sqrt(3.0 / w.sum()))
+    return (
+        float(np.average(offset, weights=w)) / depth,
+        float(np.hypot(noise, HAND_ERROR_MM / mm_per_px)) / depth,
+    )

@@ -192,7 +192,9 @@ class FilmPlace(QWidget):
             f"disc {s.review.calibration.plate_px or 0:.0f} px · bar ± {error:.0f} mm"
         )
         self.facts.setToolTip("\n".join(s.review.warnings))
-        self.stage.message = s.problem or ("" if s.review.reps else "Nothing is lifted in this clip.")
+        self.stage.message = s.problem or (
+            "" if s.review.reps else "Nothing is lifted in this clip."
+        )
         self.server.want_thumbs([f.at for f in self.presenter.findings])
         self._share_box()
 
