@@ -9,7 +9,7 @@ from pathlib import Path
 
 import numpy as np
 
-from keenkettle.film.joints import Marks
+from keenkettle.film.plausible import Marks
 from keenkettle.lifter.camera import Camera, fitted_camera
 from keenkettle.lifter.film import Encoding, picture_truth, write_film
 from keenkettle.lifter.motion import SimMotion, build_motion

@@ -16,10 +16,11 @@ from keenkettle.club.tracks import pack
 from keenkettle.coach.judge import Reference
 from keenkettle.coach.review import Request, review_clip
 from keenkettle.lifter.camera import fitted_camera
-from keenkettle.lifter.film import Encoding, picture_truth, write_film
+from keenkettle.lifter.film import Encoding, frame_times, picture_truth, write_film
 from keenkettle.lifter.motion import build_motion
 from keenkettle.lifter.recipe import Recipe
 from keenkettle.lifter.render import Look
+from keenkettle.lifter.truth import truth_of
 
 OUT = Path(__file__).parent.parent / "src" / "keenkettle" / "demo"
 LOOKS = (
@@ -29,26 +30,31 @@ LOOKS = (
     Look(wall=(168, 158, 142), floor=(84, 92, 84), shirt=(92, 96, 60), shorts=(52, 40, 44),
          disc=(44, 62, 110), stripe=(230, 226, 216), hair=(170, 168, 164), seed=9),
 )  # fmt: skip
-MARK_S = 0.16  # a coach marks the set, then about every sixth of a second
+MARK_S = 0.16  # a careful coach marks six frames a second, and the second pull densely
 CLICK_PX = 1.3
 
 
 def make(member: DemoAthlete, clip: DemoClip) -> None:
-    """Write one clip with its marks and tracks."""
+    """Write one clip (unless it is there) with its marks and tracks."""
     sim = build_motion(Recipe(clip.lift, member.stature_mm, clip.faults))
     camera = fitted_camera(
         1280, 720, 60.0, max(member.stature_mm, 1650.0), yaw_deg=clip.yaw_deg, facing=clip.facing
     )
     path = OUT / f"{clip.key}.mp4"
-    times = write_film(sim, camera, LOOKS[clip.look], path, Encoding(crf=24))
+    times = frame_times(sim, camera)
+    if not path.exists():
+        write_film(sim, camera, LOOKS[clip.look], path, Encoding(crf=24))
+    event_s = truth_of(sim).event_s
     pictures = picture_truth(sim, camera, times)
     rng = np.random.default_rng(sum(map(ord, clip.key)))
     marks: dict[str, dict[int, tuple[float, float]]] = {}
-    wanted = [0, *range(36, len(times) - 30, round(MARK_S * camera.fps)), len(times) - 2]
+    wanted = {0, *range(36, len(times) - 30, round(MARK_S * camera.fps)), len(times) - 2}
+    knee, ext = (int(event_s[e] * camera.fps) for e in ("knee_pass", "extension"))
+    wanted |= set(range(knee, ext + 7, 3))
     with (OUT / f"{clip.key}.csv").open("w", newline="", encoding="utf-8") as handle:
         out = csv.writer(handle, lineterminator="\n")
         out.writerow(["frame", "joint", "x", "y"])
-        for frame in wanted:
+        for frame in sorted(wanted):
             for joint, xy in pictures.items():
                 if joint == "bar":
                     continue

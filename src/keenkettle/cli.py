@@ -19,7 +19,8 @@ from keenkettle.files import CannotWriteError, write_whole
 from keenkettle.film.clip import Clip, ClipError
 from keenkettle.film.disc import DiscNotFoundError
 from keenkettle.film.follow import BarLostError
-from keenkettle.film.joints import Marks, MarksError, read_marks
+from keenkettle.film.joints import MarksError, read_marks
+from keenkettle.film.plausible import Marks
 from keenkettle.lifter.body import BodyError
 from keenkettle.lifter.camera import fitted_camera
 from keenkettle.lifter.film import truth_document, write_film

@@ -12,7 +12,8 @@ from keenkettle.lifter.truth import truth_of
 #: Which metric a fault moves, which way, and the fix limit that size 1 is meant to be near.
 MOVES = {
     "hips-rise-first": ("trunk_drop", 1), "early-arm-bend": ("elbow_before_extension", -1),
-    "unfinished-extension": ("hip_extension", -1), "bar-bumped-forward": ("contact_forward_speed", 1),
+    "unfinished-extension": ("hip_extension", -1),
+    "bar-bumped-forward": ("contact_forward_speed", 1),
     "forward-loop": ("forward_swing", 1), "low-contact": ("contact_height", -1),
     "jump-back": ("foot_shift", -1), "jump-forward": ("foot_shift", 1),
     "rushed-first-pull": ("rhythm_ratio", 1), "bar-away-from-hip": ("bar_hip_gap", 1),

@@ -21,7 +21,7 @@ from keenkettle.club.tables import (
 from keenkettle.coach.judge import Reference
 from keenkettle.coach.remedies import AthleteState
 from keenkettle.coach.review import Request
-from keenkettle.film.joints import Marks
+from keenkettle.film.plausible import Marks
 
 REST_DAYS = 2  # where no session stands ahead, the next one is this many days on
 

@@ -17,7 +17,8 @@ from keenkettle.coach.lifts import REVIEWED_FAMILIES, Lift, find_lift
 from keenkettle.film.clip import Clip, ClipInfo
 from keenkettle.film.disc import DiscNotFoundError, find_disc
 from keenkettle.film.follow import follow_bar, make_template
-from keenkettle.film.joints import Marks, follow_joints
+from keenkettle.film.joints import follow_joints
+from keenkettle.film.plausible import Marks
 from keenkettle.film.rim import Ring, fit_rim
 from keenkettle.measure.calibration import Calibration, from_disc, from_length
 from keenkettle.measure.events import Events, RepSpan, find_events, find_reps

@@ -15,8 +15,10 @@ from pathlib import Path
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from keenkettle.film.clip import Clip, Gray
+from keenkettle.film.plausible import Marks, between_marks, hold_together
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.motion import JOINTS, BarTrack, JointTrack
 
@@ -25,18 +27,9 @@ CHUNK = 48  # frames held in memory for the backward pass
 CLICK_SHARE = 0.012  # a click is off by about this share of the disc's diameter
 DRIFT_SEEN, DRIFT_HIDDEN = 0.006, 0.06  # growth of uncertainty a frame, share of the diameter
 DRIFT_PLANTED = 0.012  # a foot behind the disc mostly stays where it was
-HAND_SHARE = 0.035  # how far the wrist may stray from its interpolated place on the bar
 FEET = ("ankle", "heel", "toe")
+ASTRAY_SHARE = 0.02  # flow that does not come back to within this is not believed
 COVER = 1.12  # a joint this near the disc's middle, in radii, is behind it or mixed with its rim
-
-#: Limbs that keep their length, with the share by which they may seem to change on film.
-LIMBS = (
-    ("ankle", "knee", 0.02), ("knee", "hip", 0.02), ("hip", "shoulder", 0.025),
-    ("shoulder", "elbow", 0.05), ("elbow", "wrist", 0.06), ("ankle", "heel", 0.02),
-    ("ankle", "toe", 0.02), ("heel", "toe", 0.02), ("shoulder", "ear", 0.06),
-)  # fmt: skip
-
-Marks = dict[str, dict[int, tuple[float, float]]]
 
 
 class MarksError(ValueError):
@@ -135,8 +128,10 @@ def follow_joints(
         _flow(dict(clip.grays(*span)), order, names, marks, bar, plate_px, behind)
         if progress:
             progress(len(spans) + done + 1, total)
-    xy, sigma = _merge(ahead, behind, names, marks, plate_px, margin)
-    _hold_together(xy, sigma, names, marks, bar, plate_px)
+    xy, sigma = _merge(
+        ahead, behind, names, marks, bar.xy_px, plate_px, clip.info.fps_nominal, margin
+    )
+    xy, sigma = hold_together(xy, sigma, names, marks, bar.xy_px, plate_px)
     return {n: JointTrack(xy[:, i], sigma[:, i]) for i, n in enumerate(names)}
 
 
@@ -190,17 +185,9 @@ def _carry(
     if len(known) == 0:
         return
     points = out.xy[last, known].astype(np.float32).reshape(-1, 1, 2)
-    moved, ok, _ = cv2.calcOpticalFlowPyrLK(  # type: ignore[call-overload]
-        np.ascontiguousarray(before),
-        np.ascontiguousarray(now),
-        points,
-        None,
-        winSize=(window, window),
-        maxLevel=3,
-    )
-    moved, ok = moved.reshape(-1, 2), ok.reshape(-1).astype(bool)
+    moved, astray = _there_and_back(before, now, points, window)
     away = np.linalg.norm(out.xy[last, known] - bar.xy_px[last], axis=1)
-    hidden = (away < COVER * plate_px / 2.0) | ~ok
+    hidden = (away < COVER * plate_px / 2.0) | (astray > ASTRAY_SHARE * plate_px)
     step = np.where(hidden[:, None], 0.0, moved - out.xy[last, known])
     blind = np.array([DRIFT_PLANTED if names[i] in FEET else DRIFT_HIDDEN for i in known])
     growth = np.where(hidden, blind, DRIFT_SEEN) * plate_px
@@ -211,16 +198,44 @@ def _carry(
     out.sigma[number, target] = np.hypot(out.sigma[last, target], growth[fresh])
 
 
-def _merge(
-    ahead: _Pass, behind: _Pass, names: list[str], marks: Marks, plate_px: float, margin: int
+def _there_and_back(
+    before: Gray, now: Gray, points: NDArray[np.float32], window: int
 ) -> tuple[FloatArray, FloatArray]:
-    """Weigh both directions; the gap between them widens the uncertainty."""
+    """Follow points to the next frame; how far off they come when followed back, pixels."""
+    pictures = (np.ascontiguousarray(before), np.ascontiguousarray(now))
+    how = {"winSize": (window, window), "maxLevel": 3}
+    moved, ok, _ = cv2.calcOpticalFlowPyrLK(*pictures, points, None, **how)  # type: ignore[call-overload]
+    back, ok2, _ = cv2.calcOpticalFlowPyrLK(*pictures[::-1], moved, None, **how)  # type: ignore[call-overload]
+    astray = np.linalg.norm((back - points).reshape(-1, 2), axis=1)
+    lost = (ok.reshape(-1) == 0) | (ok2.reshape(-1) == 0)
+    return np.asarray(moved.reshape(-1, 2), float), np.where(lost, np.inf, astray)
+
+
+def _merge(
+    ahead: _Pass,
+    behind: _Pass,
+    names: list[str],
+    marks: Marks,
+    bar_px: FloatArray,
+    plate_px: float,
+    fps: float,
+    margin: int,
+) -> tuple[FloatArray, FloatArray]:
+    """Weigh both directions; behind the disc, the curve through the marks as well."""
     wa = np.where(np.isfinite(ahead.xy[..., 0]), 1.0 / ahead.sigma**2, 0.0)
     wb = np.where(np.isfinite(behind.xy[..., 0]), 1.0 / behind.sigma**2, 0.0)
-    weight = wa + wb
+    nearer = np.where((wa >= wb)[..., None], ahead.xy, behind.xy)
+    away = np.linalg.norm(nearer - bar_px[:, None], axis=-1)
+    curve, wc = np.zeros_like(ahead.xy), np.zeros_like(wa)
+    for i, name in enumerate(names):
+        curve[:, i], sigma_curve = between_marks(marks[name], len(wa), plate_px, fps)
+        wc[:, i] = np.where(away[:, i] < COVER * plate_px / 2.0, 1.0 / sigma_curve**2, 0.0)
+    weight = wa + wb + wc
     with np.errstate(invalid="ignore", divide="ignore"):
         xy = (
-            np.nan_to_num(ahead.xy) * wa[..., None] + np.nan_to_num(behind.xy) * wb[..., None]
+            np.nan_to_num(ahead.xy) * wa[..., None]
+            + np.nan_to_num(behind.xy) * wb[..., None]
+            + curve * wc[..., None]
         ) / weight[..., None]
         sigma = 1.0 / np.sqrt(weight)
     both = (wa > 0) & (wb > 0)
@@ -233,96 +248,3 @@ def _merge(
         xy[last + margin + 1 :, i] = np.nan
     sigma[~np.isfinite(xy[..., 0])] = np.inf
     return xy, np.minimum(sigma, 2.0 * plate_px)
-
-
-def _hold_together(
-    xy: FloatArray,
-    sigma: FloatArray,
-    names: list[str],
-    marks: Marks,
-    bar: BarTrack,
-    plate_px: float,
-) -> None:
-    """Pull each frame's joints to limb lengths and the hand to the bar, by least squares."""
-    index = {n: i for i, n in enumerate(names)}
-    measured, trust = xy.copy(), sigma.copy()
-    frames = np.arange(len(xy), dtype=float)
-    limbs: list[tuple[int, int, FloatArray, float]] = []
-    for one_name, other_name, give in LIMBS:
-        if one_name in index and other_name in index:
-            lengths = _limb_lengths(marks[one_name], marks[other_name], frames)
-            if lengths is not None:
-                limbs.append((index[one_name], index[other_name], lengths, give))
-    hand = _hand_offset(marks.get("wrist", {}), bar, frames)
-    for _ in range(12):
-        for a, b, lengths, give in limbs:
-            _pull_to_length(xy, trust, a, b, lengths, give)
-        _pull_to_measured(xy, measured, trust)
-        if hand is not None:
-            _pull_to_hand(xy, trust, index["wrist"], bar.xy_px + hand, plate_px)
-    for i, name in enumerate(names):
-        for n in marks[name]:
-            xy[n, i] = marks[name][n]
-    if hand is not None:
-        held = np.hypot(HAND_SHARE * plate_px, CLICK_SHARE * plate_px)
-        known = np.isfinite(sigma[:, index["wrist"]])
-        sigma[known, index["wrist"]] = np.minimum(sigma[known, index["wrist"]], held)
-    # What the limbs add to a joint that could not be seen.
-    for a, b, lengths, give in limbs:
-        for one, other in ((a, b), (b, a)):
-            via = np.hypot(sigma[:, other], give * lengths) * 1.6
-            sigma[:, one] = np.where(
-                np.isfinite(sigma[:, one]), np.minimum(sigma[:, one], via), sigma[:, one]
-            )
-
-
-def _limb_lengths(
-    a: dict[int, tuple[float, float]], b: dict[int, tuple[float, float]], frames: FloatArray
-) -> FloatArray | None:
-    """Limb length over all frames, interpolated between frames that mark both ends."""
-    common = sorted(set(a) & set(b))
-    if not common:
-        return None
-    lengths = [float(np.hypot(a[n][0] - b[n][0], a[n][1] - b[n][1])) for n in common]
-    return np.asarray(np.interp(frames, common, lengths))
-
-
-def _hand_offset(
-    wrist: dict[int, tuple[float, float]], bar: BarTrack, frames: FloatArray
-) -> FloatArray | None:
-    if not wrist:
-        return None
-    at = sorted(wrist)
-    offset = np.array([wrist[n] for n in at]) - bar.xy_px[at]
-    return np.stack([np.interp(frames, at, offset[:, i]) for i in (0, 1)], axis=-1)
-
-
-def _pull_to_length(
-    xy: FloatArray, sigma: FloatArray, a: int, b: int, lengths: FloatArray, give: float
-) -> None:
-    """Move both ends so that their distance nears the limb's length, the surer end less."""
-    d = xy[:, b] - xy[:, a]
-    dist = np.linalg.norm(d, axis=1)
-    va, vb = sigma[:, a] ** 2, sigma[:, b] ** 2
-    vl = (give * lengths) ** 2
-    with np.errstate(invalid="ignore", divide="ignore"):
-        gain = (dist - lengths) / dist / (va + vb + vl)
-        move = np.where(np.isfinite(gain), gain, 0.0)[:, None] * d
-    ok = np.isfinite(move).all(axis=1) & np.isfinite(va) & np.isfinite(vb)
-    xy[ok, a] += (va[:, None] * move)[ok]
-    xy[ok, b] -= (vb[:, None] * move)[ok]
-
-
-def _pull_to_measured(xy: FloatArray, measured: FloatArray, sigma: FloatArray) -> None:
-    """A sure joint stays where it was seen."""
-    sure = np.exp(-0.5 * (np.where(np.isfinite(sigma), sigma, 1e6) / 4.0) ** 2)
-    xy += 0.5 * sure[..., None] * np.nan_to_num(measured - xy)
-
-
-def _pull_to_hand(
-    xy: FloatArray, sigma: FloatArray, wrist: int, target: FloatArray, plate_px: float
-) -> None:
-    own = sigma[:, wrist] ** 2
-    bar = (HAND_SHARE * plate_px) ** 2
-    share = np.where(np.isfinite(own), own / (own + bar), 0.0)
-    xy[:, wrist] += 0.5 * share[:, None] * np.nan_to_num(target - xy[:, wrist])

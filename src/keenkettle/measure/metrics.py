@@ -376,9 +376,11 @@ def _flight(s: _Sheet, start: int, last: int) -> None:
         s.put("flight_time", 0.0, sigma, s.ctx.events["extension"])
         return
     a, b = _longest(clear)
-    s.put(
-        "flight_time", 1000 * (m.t_s[start + b] - m.t_s[start + a] + m.spacing_s), sigma, start + a
-    )
+    took = 1000 * (m.t_s[start + b] - m.t_s[start + a] + m.spacing_s)
+    # The foot crosses 10 mm slowly: its own error becomes time at both ends.
+    highest = max(float(heights[1][a : b + 1].max()), CLEAR_MM)
+    sigma = float(np.hypot(sigma, took * _sigma_at(m, start + a, "toe", "heel") / highest))
+    s.put("flight_time", took, sigma, start + a)
     i = start + a + int(np.argmax(heights[1][a : b + 1]))
     s.put("foot_lift", float(heights[1][a : b + 1].max()), _sigma_at(m, i, "toe"), i)
 
@@ -452,7 +454,21 @@ def _hands_late(s: _Sheet, locked: int, catch: int) -> None:
     if len(up):
         down = ext + int(up[-1]) + 1
         gap = 1000 * (m.t_s[locked] - m.t_s[min(down, len(toe) - 1)])
-        s.put("feet_hands_gap", gap, 1000 * m.spacing_s, locked)
+        # How much earlier the elbow was straight to within its own error, and the toe's
+        # error on landing, are the error of the gap.
+        j = m.joints
+        elbow = included_deg(j["shoulder"], j["elbow"], j["wrist"])
+        error = _angle_sigma(m, locked, "shoulder", "elbow", "wrist")
+        near = ext + int(np.argmax(elbow[ext : locked + 1] >= LOCKED_DEG - error))
+        early = 1000 * (m.t_s[locked] - m.t_s[near]) if elbow[near] >= LOCKED_DEG - error else 0.0
+        high = max(float(toe[ext : catch + 1].max()), CLEAR_MM)
+        landing = 100.0 * _sigma_at(m, min(down, len(toe) - 1), "toe") / high
+        s.put(
+            "feet_hands_gap",
+            gap,
+            float(np.sqrt((1000 * m.spacing_s) ** 2 + early**2 + landing**2)),
+            locked,
+        )
 
 
 def _hang_start(s: _Sheet) -> None:
