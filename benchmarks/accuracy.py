@@ -13,7 +13,7 @@ from keenkettle.coach.lifts import find_lift
 from keenkettle.coach.review import Request, Review, review_clip
 from keenkettle.film.plausible import Marks
 from keenkettle.lifter.render import Look
-from keenkettle.measure.metrics import Measure
+from keenkettle.measure.metrics import UNITS, Measure
 
 MARK_EVERY_S = 0.16
 CLICK_PX = 1.3
@@ -26,6 +26,8 @@ DIALLED = (
     "forward-loop", "low-contact", "jump-back", "jump-forward", "rushed-first-pull",
     "bar-away-from-hip", "bar-crash", "low-elbows", "shoulders-behind-bar",
 )  # fmt: skip
+#: A size of 1.35 of these would be no lift any more.
+SIZES = {"rushed-first-pull": 1.0, "low-contact": 1.0}
 EVENTS = ("lift_off", "extension", "peak_height", "catch")
 
 
@@ -36,7 +38,10 @@ def matrix(quick: bool) -> list[Film]:
         for lift in ("clean-pull", "power-clean", "clean", "power-snatch", "snatch")
     ]
     plain.append(Film("plain-red-left", "power-clean", 1850.0, facing="left", look=RED))
-    faults = [Film(f"fault-{f}", "power-clean", 1720.0, {f: 1.35}, yaw_deg=2.0) for f in DIALLED]
+    faults = [
+        Film(f"fault-{f}", "power-clean", 1720.0, {f: SIZES.get(f, 1.35)}, yaw_deg=2.0)
+        for f in DIALLED
+    ]
     faults += [
         Film(f"fault-snatch-{f}", "power-snatch", 1680.0, {f: 1.35}, look=RED, facing="left")
         for f in ("early-arm-bend", "unfinished-extension", "low-contact")
@@ -80,7 +85,10 @@ def marks_from(truth: dict[str, Any], seed: int) -> Marks:
 
 
 def expected(truth: dict[str, Any], share: float) -> set[str]:
-    """Faults whose true value is past the note limit by this share of it (1.1: 110 %)."""
+    """Faults whose true value is past the note limit by this share of it (1.1: 110 %).
+
+    The share is taken of at least 50 mm: a tenth of a limit near zero is no distance.
+    """
     lift = find_lift(truth["lift"])
     ref = Reference(stature_mm=truth["stature_cm"] * 10.0)
     moved = {}
@@ -91,7 +99,8 @@ def expected(truth: dict[str, Any], share: float) -> set[str]:
     out = set()
     for f in verdict.findings:
         past = [
-            abs(e.value - e.limit) >= (share - 1.0) * max(abs(e.limit), 1e-9) for e in f.evidence
+            abs(e.value - e.limit) >= (share - 1.0) * max(abs(e.limit), 50.0 * (e.unit == "mm"))
+            for e in f.evidence
         ]
         if any(past):
             out.add(f.fault)
@@ -146,7 +155,10 @@ def _edge(truth: dict[str, Any]) -> set[str]:
             value = truth["metrics"][t.metric]["value"]
             if value is None or t.times or t.plus:
                 continue
-            if any(abs(value - limit) <= 0.1 * max(abs(limit), 1e-9) for limit in t.limit):
+            if any(
+                abs(value - limit) <= 0.1 * max(abs(limit), 50.0 * (UNITS[t.metric] == "mm"))
+                for limit in t.limit
+            ):
                 out.add(fault.id)
     return out
 

@@ -177,11 +177,16 @@ def pull_path(body: Body, recipe: Recipe, bump_mm: FloatArray | None = None) -> 
     knee_key, power = knee_pose(body, recipe, start), power_pose(body, recipe)
     above = above_knee_pose(body, recipe, knee_key, power)
     keys = [start, knee_key, above, power, finish_pose(body, recipe, 0.0)]
+    places = [0.0, 1.0, 1.4, 2.0, 3.0]
+    rise = [_bar_y(body, recipe, k) for k in (knee_key, above, power)]
+    if rise[2] - rise[1] < 0.4 * (rise[2] - rise[0]):
+        # A drive that begins low leaves no room for the end of the first pull before it.
+        keys, places = keys[:2] + keys[3:], places[:2] + places[3:]
     s = np.linspace(0.0, 3.0, SAMPLES)
 
     def channel(name: str) -> FloatArray:
         values = [getattr(k, name) for k in keys]
-        return np.asarray(PchipInterpolator([0.0, 1.0, 1.4, 2.0, 3.0], values)(s))
+        return np.asarray(PchipInterpolator(places, values)(s))
 
     lean, knee, trunk, heel = (channel(n) for n in ("lean", "knee", "trunk", "heel"))
     shrug = 12.0 * np.clip(s - 2.0, 0.0, 1.0) ** 2

@@ -24,9 +24,12 @@ FAST_RISE = 0.55  # m/s; a lift's pull is faster than this
 MIN_RISE_MM = 150.0
 LIFT_OFF_MM = 3.0
 DRIVE_S = 0.25  # the power position comes at most this long before extension
+NOISE_DEG = 1.2  # what marks leave of error in the sum of two leg angles, smoothed
 SAME_DEG = 2.5  # leg angles this close to the straightest count as straight
 REBEND_DEG = 2.0  # the knee must bend again by this much for a power position
 SECOND_PULL_S = 0.16  # about how long it takes, where its beginning was not seen
+THIGH_MM = 95.0  # bar centre to the thigh's line when they touch: half a thigh and half a bar
+MEET_S = 0.05
 TOUCH_MM = 5.0  # within this of the closest approach counts as met
 
 EVENT_NAMES = (
@@ -191,7 +194,10 @@ def _catch_events(motion: Motion, ev: Events, rep: RepSpan, peak: int) -> None:
     if bottom > begin and abs(v[bottom - 1]) < abs(v[bottom]):
         bottom -= 1
     ev["bottom"] = bottom
-    ev["catch"] = peak + int(np.argmin(v[peak : bottom + 1]))
+    # The fall's end is flat where the bar is ridden down: the first moment that noise cannot
+    # tell from the fastest is taken.
+    fall = v[peak : bottom + 1]
+    ev["catch"] = peak + int(np.argmax(fall <= fall.min() + motion.speed_sigma))
 
 
 def _joint_events(motion: Motion, ev: Events, top: int) -> None:
@@ -214,15 +220,19 @@ def _joint_events(motion: Motion, ev: Events, top: int) -> None:
     peaks = 1 + np.flatnonzero((inner >= total[:-2]) & (inner > total[2:]))
     straight = peaks[total[peaks] >= total.max() - SAME_DEG]
     extension = int(straight[0]) if len(straight) else int(np.argmax(total))
+    if motion.joint_sigma:
+        # Of moments that the marks' noise cannot tell apart the first is taken.
+        level = total >= total[extension] - NOISE_DEG
+        while extension > 0 and level[extension - 1]:
+            extension -= 1
     ev["extension"] = extension
     if extension - begin >= 3:
         # The drive is short; a knee bent more before it belongs to the first pull.
-        begin = max(begin, int(np.searchsorted(t, t[extension] - DRIVE_S)))
         inside = knee[begin : extension + 1]
-        rebend = np.fmax.accumulate(inside) - inside
-        k = int(np.nanargmax(rebend))
-        if rebend[k] >= REBEND_DEG:
-            ev["power_position"] = begin + k
+        bent = np.fmax.accumulate(inside) - inside >= REBEND_DEG
+        bent &= t[begin : extension + 1] >= t[extension] - DRIVE_S
+        if bent.any():
+            ev["power_position"] = begin + int(np.argmin(np.where(bent, inside, np.inf)))
     _contact(motion, ev, begin, extension)
 
 
@@ -240,4 +250,12 @@ def _contact(motion: Motion, ev: Events, begin: int, extension: int) -> None:
     gap = segment_distance(motion.bar[window], j["knee"][window], j["hip"][window])
     if not np.isfinite(gap).any():
         return
-    ev["contact"] = first + int(np.argmax(gap <= np.nanmin(gap) + TOUCH_MM))
+    meets = max(float(np.nanmin(gap)) + TOUCH_MM, THIGH_MM)
+    ev["contact"] = first + int(np.argmax(gap <= meets))
+    if drive is not None and t[ev["contact"]] > t[drive] + MEET_S:
+        # A bar that is knocked away at once is only near the thigh around the drive's start.
+        low = max(begin, int(np.searchsorted(t, t[drive] - MEET_S)))
+        near = slice(low, drive + 2)
+        apart = segment_distance(motion.bar[near], j["knee"][near], j["hip"][near])
+        if np.nanmin(apart) <= THIGH_MM + 2.0 * TOUCH_MM:
+            ev["contact"] = low + int(np.nanargmin(apart))

@@ -16,7 +16,7 @@ from scipy.interpolate import make_smoothing_spline
 from keenkettle.measure.geometry import FloatArray
 
 MIN_SAMPLES = 5  # the spline solver needs five points
-BAR_CUTOFF_HZ = 15.0
+BAR_CUTOFF_HZ = 18.0
 JOINT_CUTOFF_HZ = 15.0
 #: Integral of 1/(1+x^4)^2 and of x^2/(1+x^4)^2 over x > 0: 3*pi/(8*sqrt 2), pi/(8*sqrt 2).
 _I0, _I2 = 0.83304, 0.27768
