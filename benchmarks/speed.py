@@ -15,11 +15,12 @@ from keenkettle.film.clip import Clip
 
 ROOT = Path(__file__).parent.parent
 MEMORY_SCRIPT = """
-import resource, sys
+import sys
 from pathlib import Path
 from keenkettle.coach.review import Request, review_clip
 review_clip(Request(Path(sys.argv[1])))
-print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024.0)
+lines = Path("/proc/self/status").read_text().splitlines()
+print(next(int(line.split()[1]) for line in lines if line.startswith("VmHWM")) / 1024.0)
 """
 ANALYSE_SCRIPT = """
 import sys, time

@@ -23,7 +23,7 @@ def run(*words):
 class AnalyseTest(unittest.TestCase):
     def test_the_result_goes_to_file_or_standard_output(self):
         folder = scratch()
-        made = film()
+        made = film(fps=60.0)
         with (folder / "marks.csv").open("w") as f:
             f.write("frame,joint,x,y\n")
             for joint, at in made.marks(8).items():

@@ -39,6 +39,7 @@ class BadArgumentError(ValueError):
 
 class _Parser(argparse.ArgumentParser):
     def error(self, message: str) -> NoReturn:
+        """Say what is wrong in one line and end with the contract's status."""
         print(f"keenkettle: {message}; see 'keenkettle --help'", file=sys.stderr)
         raise SystemExit(BAD_ARGUMENTS)
 
@@ -131,6 +132,7 @@ def _reference(path: Path | None) -> Reference:
         raise BadArgumentError(f"{path} should hold one JSON object about the athlete")
 
     def mm(field: str, factor: float, lo: float, hi: float) -> float | None:
+        """A length of the athlete in mm, or None where it is not given."""
         value = data.get(field)
         if value is None:
             return None

@@ -7,8 +7,9 @@ import subprocess
 import sys
 import unittest
 from datetime import date, timedelta
+from pathlib import Path
 
-from keenkettle.club import look_up
+from keenkettle.club import look_up, migrations
 from keenkettle.club.commands import (
     AddClip,
     AnswerFinding,
@@ -18,7 +19,7 @@ from keenkettle.club.commands import (
     WriteSession,
 )
 from keenkettle.club.demo import MEMBERS, fill_demo
-from keenkettle.club.store import ClubDamagedError, ClubError, Store, restore
+from keenkettle.club.store import NEWEST, ClubDamagedError, ClubError, Store, restore
 from keenkettle.club.tables import Athlete
 from keenkettle.coach.judge import Finding
 from keenkettle.coach.lifts import find_lift
@@ -152,6 +153,17 @@ class DamageTest(unittest.TestCase):
         folder.chmod(0o500)
         with self.assertRaises(ClubError):
             Store(folder / "club")
+
+
+class MigrationTest(unittest.TestCase):
+    def test_the_newest_version_is_the_one_the_store_expects(self):
+        folder = Path(migrations.__file__).parent / "versions"
+        newest = sorted(p.name for p in folder.glob("[0-9]*.py"))[-1]
+        self.assertEqual(newest.split("_")[0], NEWEST)
+        store = Store(scratch())
+        self.addCleanup(store.close)
+        with sqlite3.connect(store.path) as c:
+            self.assertEqual(c.execute("select * from alembic_version").fetchall(), [(NEWEST,)])
 
 
 class DemoTest(unittest.TestCase):

@@ -1,6 +1,7 @@
 """Frames are exact whichever way they are reached; bad files are named."""
 
 import shutil
+import struct
 import unittest
 from fractions import Fraction
 
@@ -61,6 +62,17 @@ class FrameTest(unittest.TestCase):
         with Clip(made.path) as clip:
             self.assertTrue(clip.info.variable_rate)
             np.testing.assert_allclose(clip.times_s, made.times_s, atol=2e-4)
+
+    def test_a_rotation_flag_is_applied(self):
+        data = bytearray(film().path.read_bytes())
+        matrix = data.index(b"tkhd") + 44
+        turned = (0, 65536, 0, -65536, 0, 0, 360 << 16, 0, 1073741824)
+        struct.pack_into(">9i", data, matrix, *turned)
+        path = scratch() / "upright.mp4"
+        path.write_bytes(data)
+        with Clip(path) as clip, Clip(film().path) as plain:
+            self.assertEqual((clip.info.rotation, clip.info.width), (90, 360))
+            self.assertTrue(np.array_equal(clip.rgb(9), np.rot90(plain.rgb(9), -1)))
 
     def test_a_frame_that_is_not_there_is_named(self):
         with Clip(self.path) as clip, self.assertRaisesRegex(ClipError, "there is no 9999"):

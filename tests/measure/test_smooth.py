@@ -49,5 +49,5 @@ class SmoothTest(unittest.TestCase):
             smooth(np.array([0, 1, 1, 2, 3.0]), np.arange(5.0), 10.0)
 
     def test_slow_film_cannot_carry_a_high_cut_off(self):
-        self.assertAlmostEqual(cutoff_for(1 / 30, 15.0), 9.0)
+        self.assertAlmostEqual(cutoff_for(1 / 30, 15.0), 12.0)
         self.assertAlmostEqual(cutoff_for(1 / 120, 15.0), 15.0)

@@ -9,14 +9,13 @@ from contextlib import contextmanager
 from datetime import date
 from pathlib import Path
 
-from alembic import command
-from alembic.config import Config
 from platformdirs import user_data_path
-from sqlalchemy import Engine, create_engine, event
+from sqlalchemy import Engine, create_engine, event, inspect, text
 from sqlalchemy.exc import DatabaseError, OperationalError
 from sqlalchemy.orm import Session
 
 DATABASE = "club.sqlite3"
+NEWEST = "0001"  # the newest migration; a test keeps this true
 BACKUPS_KEPT = 7
 LOCK_WAIT_MS = 1500
 
@@ -64,11 +63,9 @@ class Store:
         if self.path.exists():
             _check(self.path)
         self.engine = _engine(self.path)
-        with _plain_errors(self.path), self.engine.begin() as connection:
-            config = Config()
-            config.set_main_option("script_location", "keenkettle:club/migrations")
-            config.attributes["connection"] = connection
-            command.upgrade(config, "head")
+        with _plain_errors(self.path):
+            if _version(self.engine) != NEWEST:
+                self._migrate()
         self._back_up()
 
     @property
@@ -94,6 +91,17 @@ class Store:
     def close(self) -> None:
         """Close the file."""
         self.engine.dispose()
+
+    def _migrate(self) -> None:
+        # Loaded only where there is something to migrate: it costs a third of the start.
+        from alembic import command
+        from alembic.config import Config
+
+        with self.engine.begin() as connection:
+            config = Config()
+            config.set_main_option("script_location", "keenkettle:club/migrations")
+            config.attributes["connection"] = connection
+            command.upgrade(config, "head")
 
     def _back_up(self) -> None:
         """One copy a day, the newest few kept; made with SQLite's own online copy."""
@@ -180,6 +188,14 @@ def _plain_errors(path: Path) -> Iterator[None]:
         if isinstance(err.orig, sqlite3.DatabaseError) and "malformed" in str(err.orig):
             raise ClubDamagedError(path, newest_backup(path.parent)) from err
         raise
+
+
+def _version(engine: Engine) -> str | None:
+    """The records' version, None where there are none yet."""
+    with engine.connect() as connection:
+        if "alembic_version" not in inspect(connection).get_table_names():
+            return None
+        return str(connection.execute(text("select version_num from alembic_version")).scalar())
 
 
 def _engine(path: Path) -> Engine:

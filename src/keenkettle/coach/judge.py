@@ -7,8 +7,7 @@ listed as not judged, with what would decide it.
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-
-from scipy.stats import norm
+from statistics import NormalDist
 
 from keenkettle.coach.faults import Fault, Test, all_faults
 from keenkettle.coach.lifts import Lift
@@ -136,7 +135,7 @@ def _try(test: Test, measures: Measures, ref: Reference, lift: Lift) -> _Outcome
 def _sure(outcome: _Outcome) -> float:
     """Probability that the true value is past the limit, from the measurement's error."""
     sigma = outcome.measure.sigma
-    return float(norm.cdf(outcome.beyond / sigma)) if sigma > 0 else float(outcome.beyond > 0)
+    return NormalDist().cdf(outcome.beyond / sigma) if sigma > 0 else float(outcome.beyond > 0)
 
 
 def judge(

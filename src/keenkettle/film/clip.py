@@ -22,6 +22,7 @@ from keenkettle.measure.geometry import FloatArray
 
 Gray = NDArray[np.uint8]
 CACHE_BYTES = 160 * 1024 * 1024
+KEPT_BEFORE = 24  # frames kept before one that is gone to
 VARIABLE_SHARE = 0.02  # frame spacing that varies by more than this is a variable rate
 _PLANAR_8BIT = {"yuv420p", "yuvj420p", "yuv422p", "yuvj422p", "yuv444p", "yuvj444p", "nv12", "gray"}
 
@@ -75,6 +76,7 @@ class Clip:
             self.times_s: FloatArray = (pts - pts[0]) * float(self._stream.time_base or 1.0)
             self._position: Iterator[av.VideoFrame] | None = None
             self._next = 0
+            self._quick_until: int | None = None
             self._swap, self._rotation, self._aspect = False, 0, 1.0
             first = self._first_frame()
             self._rotation = int(round(-first.rotation / 90.0) * 90) % 360
@@ -168,7 +170,8 @@ class Clip:
             self._cache.move_to_end(number)
             return self._cache[number]
         for found, frame in self._continue_or_seek(number):
-            self._keep(found, frame)
+            if number - found <= KEPT_BEFORE:
+                self._keep(found, frame)
             if found == number:
                 return frame
             if found > number:
@@ -181,9 +184,25 @@ class Clip:
     def _continue_or_seek(self, number: int) -> Iterator[tuple[int, av.VideoFrame]]:
         key = self._key_before(number)
         if self._position is None or not key <= self._next <= number:
-            yield from self._decode_from(number)
+            # Frames that no other frame needs are passed over until near the wanted one.
+            self._quick_until = int(self._pts[max(number - 1, 0)])
+            try:
+                yield from self._decode_from(number)
+            finally:
+                self._quick_until = None
+                self._position = None  # what was passed over is missing from here on
             return
         yield from self._numbered(self._position)
+
+    def fill_behind(self, number: int) -> None:
+        """Decode the frames just before one into the cache, for stepping back."""
+        first = max(number - KEPT_BEFORE, 0)
+        missing = [n for n in range(first, number) if n not in self._cache]
+        if missing:
+            for found, frame in self._decode_from(missing[0]):
+                self._keep(found, frame)
+                if found >= missing[-1]:
+                    break
 
     def _key_before(self, number: int) -> int:
         return int(self._keys[max(int(np.searchsorted(self._keys, number, "right")) - 1, 0)])
@@ -201,7 +220,7 @@ class Clip:
                 reached = reached or number >= start
                 if number >= start:
                     yield number, frame
-                elif start - number < 48:
+                elif start - number < KEPT_BEFORE:
                     self._keep(number, frame)
             else:
                 return
@@ -210,6 +229,8 @@ class Clip:
     def _decoded(self) -> Iterator[av.VideoFrame]:
         """Decoded frames from here on; damaged packets are passed over."""
         for packet in self._box.demux(self._stream):
+            quick = self._quick_until is not None and (packet.pts or 0) < self._quick_until
+            self._stream.codec_context.skip_frame = "NONREF" if quick else "DEFAULT"
             try:
                 yield from packet.decode()
             except av.error.EOFError:

@@ -41,8 +41,8 @@ class Smoothed:
 
 
 def cutoff_for(spacing_s: float, wanted_hz: float) -> float:
-    """Cut-off that this frame spacing can carry: at most 0.3 of the frame rate, Hz."""
-    return min(wanted_hz, 0.3 / spacing_s)
+    """Cut-off that this frame spacing can carry: at most 0.4 of the frame rate, Hz."""
+    return min(wanted_hz, 0.4 / spacing_s)
 
 
 def smooth(

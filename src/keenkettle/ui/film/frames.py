@@ -29,6 +29,7 @@ class FrameServer(QObject):
         self._wanted: int | None = None
         self._thumbs: list[int] = []
         self._closing = False
+        self._filled = -1  # the frame whose neighbours behind were decoded last
         self._kept: OrderedDict[int, QImage] = OrderedDict()
         self._thread = threading.Thread(target=self._loop, name="frames", daemon=True)
         self._thread.start()
@@ -89,7 +90,8 @@ class FrameServer(QObject):
             return bool(self._thumbs)
         last = clip.info.frames - 1
         near = range(self._wanted, min(self._wanted + AHEAD, last) + 1)
-        return any(n not in self._kept for n in near) or bool(self._thumbs)
+        behind = self._wanted > 0 and self._filled != self._wanted
+        return any(n not in self._kept for n in near) or bool(self._thumbs) or behind
 
     def _open(self, path: Path | None) -> Clip | None:
         if path is None:
@@ -116,6 +118,9 @@ class FrameServer(QObject):
                 if n not in self._kept:
                     self._decode(clip, path, n, wanted=False)
                     return
+            self._filled = number
+            if number > 0 and not clip.cached(number - 1):
+                clip.fill_behind(number)
 
     def _decode(self, clip: Clip, path: Path | None, number: int, wanted: bool) -> None:
         picture = self._picture(clip, number)
