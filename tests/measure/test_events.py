@@ -1,0 +1,145 @@
+"""Events and reps on motions made by hand."""
+
+import unittest
+from itertools import pairwise
+
+import numpy as np
+
+from keenkettle.measure.events import RepSpan, find_events, find_reps
+from keenkettle.measure.metrics import RepContext, measure_rep, phase_bounds, phase_times_ms
+from keenkettle.measure.motion import Motion
+
+FPS = 100
+
+
+def motion_of(y_mm, x_mm=None, joints=None):
+    """A motion from heights at 100 frames a second."""
+    y = np.asarray(y_mm, float)
+    x = np.zeros_like(y) if x_mm is None else np.asarray(x_mm, float)
+    bar = np.stack([x, y], -1)
+    v = np.gradient(bar, 1 / FPS, axis=0) / 1000
+    return Motion(np.arange(len(y)) / FPS, bar, v, np.gradient(v, 1 / FPS, axis=0), joints or {})
+
+
+def step(count):
+    """A smooth 0 to 1 with still ends."""
+    u = np.linspace(0, 1, count)
+    return u**3 * (10 - 15 * u + 6 * u * u)
+
+
+def clean_heights():
+    """Rest, pull to 1000, fall to 850, stand at 1150, hold."""
+    return np.concatenate(
+        [
+            np.zeros(60),
+            1000 * step(60),
+            1000 - 150 * step(30)[1:],
+            850 + 300 * step(80)[1:],
+            np.full(60, 1150.0),
+        ]
+    )
+
+
+class RepTest(unittest.TestCase):
+    def test_one_lift_is_one_rep_though_the_recovery_is_quick(self):
+        reps = find_reps(motion_of(clean_heights()))
+        self.assertEqual(len(reps), 1)
+        self.assertAlmostEqual(reps[0].lift_off, 66, delta=8)
+
+    def test_two_lifts_are_two_reps(self):
+        one = clean_heights()
+        down = 1150 * (1 - step(90))
+        reps = find_reps(motion_of(np.concatenate([one, down, one])))
+        self.assertEqual(len(reps), 2)
+        self.assertGreater(reps[1].lift_off, len(one) + 60)
+
+    def test_a_bar_that_is_only_rolled_is_no_rep(self):
+        self.assertEqual(find_reps(motion_of(np.zeros(200), 300 * step(200))), [])
+
+    def test_a_slow_raise_is_no_lift(self):
+        slow = np.concatenate([np.zeros(50), 400 * step(600), np.full(50, 400.0)])
+        self.assertEqual(find_reps(motion_of(slow)), [])
+
+
+class EventTest(unittest.TestCase):
+    def setUp(self):
+        self.motion = motion_of(clean_heights())
+        self.rep = find_reps(self.motion)[0]
+        self.events = find_events(self.motion, self.rep, caught=True)
+
+    def test_lift_off_is_the_last_sample_within_3_mm(self):
+        y = self.motion.bar[:, 1]
+        self.assertLessEqual(y[self.events["lift_off"]], 3.0)
+        self.assertGreater(y[self.events["lift_off"] + 1], 3.0)
+
+    def test_peak_catch_bottom_and_standing_come_in_order(self):
+        names = ("lift_off", "peak_velocity", "peak_height", "catch", "bottom", "standing")
+        at = [self.events[n] for n in names]
+        self.assertEqual(at, sorted(at))
+        self.assertAlmostEqual(self.events["peak_height"], 119, delta=1)
+        self.assertAlmostEqual(self.events["bottom"], 148, delta=1)
+        self.assertAlmostEqual(self.events["catch"], 134, delta=2)
+
+    def test_without_joints_their_events_are_none(self):
+        for name in ("knee_pass", "power_position", "contact", "extension"):
+            self.assertIsNone(self.events[name])
+
+    def test_a_pull_has_no_catch(self):
+        events = find_events(self.motion, self.rep, caught=False)
+        self.assertIsNone(events["catch"])
+        self.assertIsNone(events["bottom"])
+
+    def test_a_bar_that_never_turns_has_no_peak(self):
+        rising = motion_of(
+            np.concatenate([np.zeros(60), 900 * step(60), np.linspace(900, 950, 30)])
+        )
+        events = find_events(rising, RepSpan(60, 149), caught=True)
+        self.assertIsNone(events["peak_height"])
+        self.assertIsNone(events["catch"])
+
+    def test_phases_follow_each_other_without_a_gap(self):
+        bounds = phase_bounds(self.events)
+        for (_, _, end), (_, start, _) in pairwise(bounds):
+            self.assertEqual(end, start)
+        times = phase_times_ms(RepContext(self.motion, self.rep, self.events, "clean"))
+        self.assertAlmostEqual(times["catch"], 140, delta=25)
+
+
+class MetricTest(unittest.TestCase):
+    def setUp(self):
+        y = clean_heights()
+        n = len(y)
+        still = {
+            "heel": np.tile([-70.0, -213.0], (n, 1)), "toe": np.tile([196.0, -213.0], (n, 1)),
+        }  # fmt: skip
+        still["toe"][150:, 0] += 120.0
+        still["toe"][128:140, 1] += 30.0
+        still["heel"][126:142, 1] += 40.0
+        self.motion = motion_of(y, joints=still)
+        self.rep = find_reps(self.motion)[0]
+        events = find_events(self.motion, self.rep, caught=True)
+        events["extension"], events["power_position"] = 118, 110
+        self.m = measure_rep(RepContext(self.motion, self.rep, events, "clean", 225.0))
+
+    def test_heights_are_those_that_were_made(self):
+        self.assertAlmostEqual(self.m["bar_peak_height"].value, 1000, delta=4)
+        self.assertAlmostEqual(self.m["bar_peak_above_floor"].value, 1225, delta=4)
+        total = self.m["catch_drop"].value + self.m["sink"].value
+        self.assertAlmostEqual(total, 150, delta=4)
+
+    def test_the_greatest_speed_is_that_of_the_curve(self):
+        # The quintic step's greatest slope is 15/8 of its mean.
+        self.assertAlmostEqual(self.m["bar_peak_velocity"].value, 1.0 / 0.59 * 15 / 8, delta=0.05)
+
+    def test_feet_that_moved_and_flew_are_measured(self):
+        self.assertAlmostEqual(self.m["foot_shift"].value, 120, delta=1)
+        self.assertAlmostEqual(self.m["flight_time"].value, 120, delta=15)
+        self.assertAlmostEqual(self.m["foot_lift"].value, 30, delta=1)
+
+    def test_what_needs_missing_joints_says_which(self):
+        self.assertIsNone(self.m["hip_extension"].value)
+        self.assertIn("hip", self.m["hip_extension"].why)
+        self.assertIsNone(self.m["front_shin"].value)
+
+    def test_a_still_hold_has_no_sway(self):
+        self.assertAlmostEqual(self.m["hold_sway"].value, 0.0, delta=0.5)
