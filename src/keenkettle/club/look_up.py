@@ -197,6 +197,12 @@ def session_text(store: Store, athlete_id: int, day: date) -> str:
     return text or ""
 
 
+def hash_of(store: Store, clip_id: int) -> str | None:
+    """SHA-256 of a clip's file when it was added, None where there is no such clip."""
+    with store.session() as s:
+        return s.scalar(select(ClipRow.sha256).where(ClipRow.id == clip_id))
+
+
 def hash_file(path: Path) -> str:
     """SHA-256 of a file's bytes.
 

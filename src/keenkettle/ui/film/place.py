@@ -249,7 +249,7 @@ class FilmPlace(QWidget):
         """Point the open clip at a moved file."""
         try:
             self.presenter.relink(path)
-        except (ClipError, ClubError) as err:
+        except (ClubError, OSError) as err:
             self._problem(str(err))
 
     def analyse(self) -> None:

@@ -157,21 +157,22 @@ class FilmPresenter:
         if card is not None:
             look_up.set_clip(self.store, card.id, bar=[frame, x, y, None])
 
-    def relink(self, path: Path) -> str:
+    def relink(self, path: Path) -> None:
         """Point the open clip at a file that was moved.
 
-        Returns:
-            A warning where the file is not the same film, else "".
+        Raises:
+            ClubError: it is another film; marks and tracks would not fit it.
         """
         card = self.state.clip
         if card is None:
-            return ""
-        with Clip(path):
-            pass
+            return
+        if look_up.hash_file(path) != look_up.hash_of(self.store, card.id):
+            raise ClubError(
+                f"{path.name} is another film; choose the moved one, or drop this as a new clip"
+            )
         look_up.set_clip(self.store, card.id, path=str(path.resolve()))
         self.refresh_clips()
         self.open(self.state.clip)
-        return ""
 
     def set_lift(self, lift_id: str) -> None:
         """Say what was lifted; everything after the tracks is judged again."""
