@@ -5,7 +5,10 @@ from __future__ import annotations
 import tomllib
 from dataclasses import dataclass
 from importlib.resources import files
+from pathlib import Path
 from typing import Any
+
+from platformdirs import user_data_path
 
 
 class KnowledgeError(ValueError):
@@ -52,6 +55,45 @@ class Entry:
             raise self.fail(field, "a list of texts")
         return tuple(value)
 
+    def some_of(self, field: str, allowed: tuple[str, ...]) -> tuple[str, ...]:
+        """A list of texts with few possible values."""
+        values = self.texts(field)
+        if any(v not in allowed for v in values):
+            raise self.fail(field, "some of " + ", ".join(allowed))
+        return values
+
+    def span(self, field: str) -> tuple[int, int]:
+        """Two whole numbers, from and to."""
+        value = self.data.get(field)
+        if (
+            not isinstance(value, list)
+            or len(value) != 2
+            or any(isinstance(v, bool) or not isinstance(v, int) for v in value)
+            or value[0] > value[1]
+        ):
+            raise self.fail(field, "two whole numbers, from and to")
+        return (value[0], value[1])
+
+    def counts(self, field: str, allowed: tuple[str, ...]) -> dict[str, int]:
+        """A table of whole numbers under few possible names."""
+        value = self.data.get(field, {})
+        if not isinstance(value, dict) or any(
+            k not in allowed or isinstance(v, bool) or not isinstance(v, int)
+            for k, v in value.items()
+        ):
+            raise self.fail(field, "whole numbers under the names " + ", ".join(allowed))
+        return dict(value)
+
+    def tables(self, field: str) -> list[Entry]:
+        """A list of tables inside this one; their errors name this entry too."""
+        value = self.data.get(field, [])
+        if not isinstance(value, list) or not all(isinstance(v, dict) for v in value):
+            raise self.fail(field, "a list of tables")
+        return [
+            Entry(self.file, f"{self.kind} '{self.id}': {field}", {"id": str(i + 1), **v})
+            for i, v in enumerate(value)
+        ]
+
     def one_of(self, field: str, allowed: tuple[str, ...], default: str | None = None) -> str:
         """A text field with few possible values."""
         value = self.text(field, default)
@@ -60,20 +102,50 @@ class Entry:
         return value
 
 
+def own_folder() -> Path:
+    """Where the coach's own knowledge lies; updates never touch it."""
+    return user_data_path("keenkettle") / "knowledge"
+
+
 def read_entries(file: str, kind: str, source: str | None = None) -> list[Entry]:
-    """Read all entries of a kind.
+    """Read all entries of a kind; the coach's own ones replace shipped ones of the same id.
 
     Args:
         file: name of a file in ``knowledge``.
         kind: name of the tables in it.
-        source: text to read instead of the shipped file.
+        source: text to read instead of the shipped file and the coach's own.
 
     Raises:
         KnowledgeError: not TOML, no such tables, or two entries with one id.
     """
-    text = source
-    if text is None:
-        text = files("keenkettle.knowledge").joinpath(file).read_text(encoding="utf-8")
+    if source is not None:
+        return parse_entries(file, kind, source)
+    shipped = files("keenkettle.knowledge").joinpath(file).read_text(encoding="utf-8")
+    merged = {e.id: e for e in parse_entries(file, kind, shipped)}
+    own = own_folder() / file
+    if own.is_file():
+        merged |= {e.id: e for e in parse_entries(str(own), kind, read_text(own))}
+    return list(merged.values())
+
+
+def read_text(path: Path) -> str:
+    """A knowledge file's text.
+
+    Raises:
+        KnowledgeError: it cannot be read as text.
+    """
+    try:
+        return path.read_text(encoding="utf-8")
+    except (OSError, UnicodeDecodeError) as err:
+        raise KnowledgeError(f"{path} cannot be read; it should be a TOML text file") from err
+
+
+def parse_entries(file: str, kind: str, text: str) -> list[Entry]:
+    """The entries of a kind in a text; ``file`` is its name for messages.
+
+    Raises:
+        KnowledgeError: not TOML, no such tables, or two entries with one id.
+    """
     try:
         data = tomllib.loads(text)
     except tomllib.TOMLDecodeError as err:
