@@ -186,7 +186,7 @@ def run(quick: bool) -> list[tuple[str, str, str, bool]]:
         within = float(np.mean(np.array(errors) <= 1))
         worst = max(errors)
         rows.append((f"{name} within 1 frame", f"{within:.0%}, worst {worst}", "100%", worst <= 1))
-    rows.append(
+    rows += [
         (
             "dialled faults beyond 110 % found",
             f"{tally.dialled_found} of {tally.dialled}",
@@ -198,8 +198,8 @@ def run(quick: bool) -> list[tuple[str, str, str, bool]]:
             f"{tally.found} of {tally.due}",
             "all",
             tally.found == tally.due,
-        )
-    )
+        ),
+    ]
     rows.append(
         ("findings that should not be", f"{tally.false_alarms}", "0", tally.false_alarms == 0)
     )

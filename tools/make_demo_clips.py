@@ -6,11 +6,13 @@ Run from the project's root:  python tools/make_demo_clips.py [KEY ...]
 from __future__ import annotations
 
 import csv
+import json
 import sys
 from pathlib import Path
 
 import numpy as np
 
+from keenkettle.club.climbing import said_of
 from keenkettle.club.demo import DemoAthlete, DemoClip, demo_clips
 from keenkettle.club.tracks import pack
 from keenkettle.coach.judge import Reference
@@ -65,6 +67,7 @@ def make(member: DemoAthlete, clip: DemoClip) -> None:
         Request(path, lift=clip.lift, marks=marks, reference=Reference(member.stature_mm))
     )
     (OUT / f"{clip.key}.npz").write_bytes(pack(review, 0.15, True))
+    (OUT / f"{clip.key}.json").write_text(json.dumps(said_of(review), indent=1) + "\n")
     for rep in review.reps:
         print(clip.key, [f.says for f in rep.verdict.findings], rep.verdict.good, flush=True)
 

@@ -10,8 +10,10 @@ from pathlib import Path
 from typing import Any, NoReturn
 
 from keenkettle import __version__
+from keenkettle.coach.choosing import ChoiceError
 from keenkettle.coach.judge import Reference
 from keenkettle.coach.lifts import UnknownLiftError
+from keenkettle.coach.person import PersonError
 from keenkettle.coach.report import as_document, tracks_csv
 from keenkettle.coach.review import Request, review_clip
 from keenkettle.coach.tables import KnowledgeError
@@ -21,11 +23,15 @@ from keenkettle.film.disc import DiscNotFoundError
 from keenkettle.film.follow import BarLostError
 from keenkettle.film.joints import MarksError, read_marks
 from keenkettle.film.plausible import Marks
+from keenkettle.fit.grip import GripError
+from keenkettle.fit.lengths import LengthError
+from keenkettle.fit.set_position import SetPositionError
+from keenkettle.headless import add_commands
 from keenkettle.lifter.body import BodyError
 from keenkettle.lifter.camera import fitted_camera
 from keenkettle.lifter.film import truth_document, write_film
 from keenkettle.lifter.motion import build_motion
-from keenkettle.lifter.recipe import Recipe, RecipeError
+from keenkettle.lifter.recipe import RecipeError, recipe_for
 from keenkettle.lifter.render import Look
 from keenkettle.measure.calibration import CalibrationError
 from keenkettle.measure.smooth import TrackError
@@ -56,7 +62,8 @@ def main(argv: list[str] | None = None) -> int:
         return _say(err, NO_BAR)
     except (
         BadArgumentError, UnknownLiftError, MarksError, CalibrationError, TrackError, RecipeError,
-        BodyError, CannotWriteError, KnowledgeError,
+        BodyError, CannotWriteError, KnowledgeError, PersonError, LengthError, GripError,
+        SetPositionError, ChoiceError,
     ) as err:  # fmt: skip
         return _say(err, BAD_ARGUMENTS)
     except KeyboardInterrupt:
@@ -88,6 +95,7 @@ def _parser() -> argparse.ArgumentParser:
     a.add_argument("--track-csv", type=Path)
     a.add_argument("--quiet", action="store_true")
     a.set_defaults(run=_analyse)
+    add_commands(commands)
     s = commands.add_parser("simulate", help="write a simulated lift and its truth")
     s.add_argument("--lift", required=True)
     s.add_argument("--stature", type=float, default=175.0)
@@ -246,7 +254,7 @@ def _simulate(args: argparse.Namespace) -> int:
         raise BadArgumentError("--size must be even numbers, 160x120 to 4096x2304")
     if not 10 <= args.fps <= 240:
         raise BadArgumentError(f"--fps is {args.fps:g}; give 10 to 240")
-    sim = build_motion(Recipe(args.lift, args.stature * 10.0, faults))
+    sim = build_motion(recipe_for(args.lift, args.stature * 10.0, faults))
     camera = fitted_camera(
         width, height, args.fps, args.stature * 10.0, yaw_deg=args.yaw, facing=args.facing
     )

@@ -5,13 +5,21 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from datetime import UTC, date, datetime
 from pathlib import Path
-from typing import Protocol
+from typing import Any, Protocol
 
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
+from keenkettle.club.people import Facts, write_facts
 from keenkettle.club.store import Store
-from keenkettle.club.tables import ClipRow, FindingRow, MarkRow, PrescriptionRow, SessionRow
+from keenkettle.club.tables import (
+    Athlete,
+    ClipRow,
+    FindingRow,
+    MarkRow,
+    PrescriptionRow,
+    SessionRow,
+)  # fmt: skip
 from keenkettle.coach.judge import Finding
 from keenkettle.coach.remedies import Proposal
 
@@ -71,6 +79,61 @@ class History:
             command.do(session)
         self._done.append(self._undone.pop())
         return command.name
+
+
+@dataclass
+class AddAthlete:
+    """Someone new in the club."""
+
+    athlete_name: str
+    name: str = "athlete added"
+    athlete_id: int | None = None
+
+    def do(self, session: Session) -> None:
+        """Add them."""
+        row = Athlete(name=self.athlete_name, facts={})
+        if self.athlete_id is not None:
+            row.id = self.athlete_id
+        session.add(row)
+        session.flush()
+        self.athlete_id = row.id
+
+    def undo(self, session: Session) -> None:
+        """Take them out again; whatever came after was undone before."""
+        session.execute(delete(Athlete).where(Athlete.id == self.athlete_id))
+
+
+@dataclass
+class ChangeAthlete:
+    """The coach writes down something about an athlete.
+
+    ``fields`` are columns (name, sport, caution, stature_mm, touching_mm); ``facts`` replaces
+    the facts where given.
+    """
+
+    athlete_id: int
+    fields: dict[str, Any] = field(default_factory=dict)
+    facts: Facts | None = None
+    name: str = "athlete's facts"
+    _before: dict[str, Any] = field(default_factory=dict)
+    _facts_before: dict[str, Any] = field(default_factory=dict)
+
+    def do(self, session: Session) -> None:
+        """Keep it."""
+        row = session.get_one(Athlete, self.athlete_id)
+        self._before = {k: getattr(row, k) for k in self.fields}
+        self._facts_before = dict(row.facts)
+        for k, v in self.fields.items():
+            setattr(row, k, v)
+        if self.facts is not None:
+            row.facts = write_facts(self.facts)
+
+    def undo(self, session: Session) -> None:
+        """Put back what was there."""
+        row = session.get_one(Athlete, self.athlete_id)
+        for k, v in self._before.items():
+            setattr(row, k, v)
+        row.facts = self._facts_before
 
 
 @dataclass

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import csv
+import json
 import shutil
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date, datetime, time, timedelta
 from importlib.resources import as_file, files
 from typing import Any
@@ -12,9 +13,19 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from keenkettle.club.climbing import rung_text
 from keenkettle.club.look_up import hash_file
+from keenkettle.club.people import DAYS_IN_YEAR, Facts, read_facts, write_facts
 from keenkettle.club.store import Store
-from keenkettle.club.tables import Athlete, ClipRow, MarkRow, PrescriptionRow, SessionRow
+from keenkettle.club.tables import (
+    Athlete,
+    ClipRow,
+    GateNoteRow,
+    MarkRow,
+    PlacementRow,
+    PrescriptionRow,
+    SessionRow,
+)  # fmt: skip
 
 CLUB = "Tern Quay Barbell"
 _ALL_PASS = dict.fromkeys(
@@ -50,6 +61,12 @@ class DemoAthlete:
     clips: tuple[DemoClip, ...] = ()
     sessions: dict[int, str] = field(default_factory=dict)
     tried: tuple[tuple[str, str, str, int, str], ...] = ()
+    age: float = 25.0
+    trained: float = 3.0
+    days: tuple[int, ...] = (0, 3)
+    ladder: str = ""
+    steps: tuple[tuple[int, int, str, str], ...] = ()  # rung, days ago, act, reason
+    seen: tuple[tuple[str, int, float], ...] = ()  # gate key, days ago, value
 
 
 MEMBERS: tuple[DemoAthlete, ...] = (
@@ -60,6 +77,15 @@ MEMBERS: tuple[DemoAthlete, ...] = (
         "",
         1720.0,
         {
+            "goal": "power",
+            "mass_kg": 74.0,
+            "sessions_per_week": 3,
+            "lengths_mm": {
+                "arm": 610.0,
+                "shoulder_width": 390.0,
+                "shoulder_height": 1410.0,
+                "hip_crease": 905.0,
+            },
             "clearances": {**_ALL_PASS, "overhead_squat": "partly"},
             "equipment": ["blocks", "band"],
             "bests_kg": {"power-clean": 70.0, "clean": 77.5, "front-squat": 95.0, "jerk": 65.0},
@@ -96,6 +122,22 @@ MEMBERS: tuple[DemoAthlete, ...] = (
                 "no",
             ),
         ),
+        age=24.0,
+        days=(0, 2, 4),
+        ladder="floor-first-clean",
+        steps=(
+            (4, 150, "set", "came with a sound set position"),
+            (5, 120, "advance", "gate met in two sessions"),
+            (6, 95, "advance", "gate met in two sessions"),
+            (7, 80, "advance", "front squat five weeks, lands well"),
+        ),
+        seen=(
+            ("side-weeks:front-squat", 75, 1.0),
+            ("side-weeks:front-squat", 68, 1.0),
+            ("side-weeks:front-squat", 61, 1.0),
+            ("side-weeks:front-squat", 54, 1.0),
+            ("load:power-clean", 8, 42.5),
+        ),
     ),
     DemoAthlete(
         "Anselm Brook",
@@ -104,6 +146,17 @@ MEMBERS: tuple[DemoAthlete, ...] = (
         "Floor start out of reach: raised discs 10 cm or hang.",
         1940.0,
         {
+            "goal": "power",
+            "mass_kg": 92.0,
+            "sessions_per_week": 2,
+            "ankle_deg": 24.0,
+            "hip_deg": 117.0,
+            "lengths_mm": {
+                "arm": 690.0,
+                "shoulder_width": 425.0,
+                "shoulder_height": 1592.0,
+                "hip_crease": 1020.0,
+            },
             "clearances": {**_ALL_PASS, "set_position": "not_yet", "front_squat": "partly"},
             "equipment": ["blocks"],
             "bests_kg": {"clean": 95.0, "power-clean": 85.0},
@@ -114,6 +167,15 @@ MEMBERS: tuple[DemoAthlete, ...] = (
             ),
         ),
         {2: "romanian deadlift 4x5 @ 65kg\nclean pull from blocks 4x3 @ 85kg\n"},
+        age=27.0,
+        days=(1, 4),
+        ladder="hinge-to-hang",
+        steps=(
+            (1, 90, "set", "floor start out of reach"),
+            (2, 62, "advance", "hinge clean and steady"),
+            (3, 34, "advance", "tall finish on two clips"),
+        ),
+        seen=(("side-weeks:front-squat", 20, 1.0),),
     ),
     DemoAthlete(
         "Maren Holt",
@@ -122,6 +184,9 @@ MEMBERS: tuple[DemoAthlete, ...] = (
         "Long warm-up; smaller steps in load.",
         1630.0,
         {
+            "goal": "technique",
+            "mass_kg": 63.5,
+            "sessions_per_week": 3,
             "clearances": {**_ALL_PASS, "overhead_squat": "pass"},
             "equipment": ["blocks", "rack"],
             "bests_kg": {
@@ -135,6 +200,12 @@ MEMBERS: tuple[DemoAthlete, ...] = (
         },
         (DemoClip("maren-1", "power-snatch", {"forward-loop": 1.3}, 35.0, 3, look=2),),
         {1: "power snatch 5x2 @ 35kg\nsnatch balance 3x2 @ 27.5kg\n"},
+        age=57.0,
+        trained=12.0,
+        days=(0, 2, 4),
+        ladder="full-clean-and-jerk",
+        steps=((9, 120, "set", "years of lifting; the clean is sound"),),
+        seen=(("load:clean", 15, 57.5),),
     ),
     DemoAthlete(
         "Bram Oakhurst",
@@ -143,12 +214,24 @@ MEMBERS: tuple[DemoAthlete, ...] = (
         "",
         1860.0,
         {
+            "goal": "max-force",
+            "mass_kg": 108.0,
+            "sessions_per_week": 3,
             "clearances": _ALL_PASS,
             "equipment": ["blocks", "rack", "band"],
             "bests_kg": {"clean": 135.0, "power-clean": 122.5, "front-squat": 160.0},
         },
         (DemoClip("bram-1", "power-clean", {"low-contact": 1.0}, 105.0, 6, look=1),),
         {2: "power clean 4x2 @ 105kg\nclean pull 4x3 @ 130kg\n"},
+        age=23.0,
+        trained=6.0,
+        days=(0, 3, 5),
+        ladder="floor-first-clean",
+        steps=(
+            (7, 200, "set", "lifts for years"),
+            (8, 140, "advance", "gate met in two sessions"),
+            (9, 60, "advance", "rides it down in balance"),
+        ),
     ),
     DemoAthlete(
         "Liv Sandvik",
@@ -157,12 +240,27 @@ MEMBERS: tuple[DemoAthlete, ...] = (
         "Minor: guardian's consent to film noted. Light bars, no maximum attempts.",
         1610.0,
         {
+            "goal": "technique",
+            "mass_kg": 54.0,
+            "sessions_per_week": 2,
+            "consent": "Film: yes, for training only; guardian (mother) signed 4 September.",
             "clearances": {**_ALL_PASS, "bail_out": "not_yet", "overhead": "not_tested"},
             "equipment": [],
             "bests_kg": {"clean": 35.0, "power-clean": 30.0},
         },
         (DemoClip("liv-1", "clean-pull", {"hips-rise-first": 1.35}, 25.0, 1, yaw_deg=5.0),),
         {2: "clean pull 4x3 @ 25kg\ngoblet squat 3x8 @ 12kg\n"},
+        age=15.3,
+        trained=0.3,
+        days=(1, 4),
+        ladder="floor-first-clean",
+        steps=(
+            (1, 63, "set", "beginner"),
+            (2, 49, "advance", "holds 20 s, names all checkpoints"),
+            (3, 35, "advance", "same back angle, three in a row"),
+            (4, 21, "advance", "bar stays close"),
+        ),
+        seen=(("side-weeks:front-squat", 14, 1.0), ("side-weeks:front-squat", 7, 1.0)),
     ),
     DemoAthlete(
         "Corin Hale",
@@ -171,10 +269,30 @@ MEMBERS: tuple[DemoAthlete, ...] = (
         "Shoulder injury two years ago, no pain now: overhead work with care.",
         1780.0,
         {
+            "goal": "whole-body-pull",
+            "mass_kg": 81.0,
+            "sessions_per_week": 2,
+            "pains": [
+                {
+                    "joint": "shoulder",
+                    "now": False,
+                    "note": "two years ago",
+                    "cleared_by": "physiotherapist, a year ago",
+                }
+            ],
             "clearances": {**_ALL_PASS, "overhead": "partly"},
             "equipment": ["band"],
             "bests_kg": {"power-clean": 65.0, "clean": 70.0},
         },
+        age=29.0,
+        days=(2, 5),
+        ladder="overhead-first",
+        steps=(
+            (1, 70, "set", "rack is stiff; shoulder free of pain for a year"),
+            (2, 60, "advance", "grip settled by trial"),
+            (3, 42, "advance", "15 s, ribs down"),
+        ),
+        seen=(("tick:three parts and one, close all the way", 10, 1.0),),
     ),
     DemoAthlete(
         "Tova Reiss",
@@ -183,10 +301,27 @@ MEMBERS: tuple[DemoAthlete, ...] = (
         "Left side weaker: it sets the number.",
         1690.0,
         {
+            "goal": "balance",
+            "mass_kg": 60.0,
+            "sessions_per_week": 2,
             "clearances": {**_ALL_PASS, "set_position": "partly"},
             "equipment": ["kettlebell"],
             "bests_kg": {"kettlebell-swing": 24.0},
         },
+        age=21.0,
+        days=(1, 3),
+        ladder="kettlebell-snatch",
+        steps=(
+            (1, 56, "set", "little room, one side weak"),
+            (2, 42, "advance", "eight quick ones each side"),
+            (3, 20, "advance", "no knock in ten"),
+        ),
+        seen=(
+            ("tick:bell floats close", 9, 1.0),
+            ("tick:bell floats close", 5, 1.0),
+            ("no-fault:implement-swings-wide", 9, 1.0),
+            ("no-fault:implement-swings-wide", 5, 1.0),
+        ),
     ),
     DemoAthlete(
         "Jory Penhale",
@@ -195,12 +330,21 @@ MEMBERS: tuple[DemoAthlete, ...] = (
         "Event in 14 days: no new lifts.",
         1830.0,
         {
+            "goal": "velocity",
+            "mass_kg": 78.0,
+            "sessions_per_week": 2,
             "clearances": _ALL_PASS,
             "equipment": ["blocks", "rack"],
             "bests_kg": {"clean": 105.0, "power-clean": 97.5},
         },
         (DemoClip("jory-1", "power-clean", {}, 70.0, 4, facing="left", yaw_deg=-2.0),),
         {1: "power clean 4x1 @ 75kg + box jump 4x3\n"},
+        age=22.0,
+        trained=4.0,
+        days=(0, 2),
+        ladder="floor-first-clean",
+        steps=((8, 150, "set", "lifts for years"), (9, 90, "advance", "lands where the bar asks")),
+        seen=(("load:clean", 12, 100.0),),
     ),
 )
 
@@ -233,10 +377,11 @@ def _add(s: Session, store: Store, member: DemoAthlete, today: date) -> None:
         caution=member.caution,
         stature_mm=member.stature_mm,
         touching_mm=None,
-        facts=member.facts,
+        facts=write_facts(_facts(member, today)),
     )
     s.add(athlete)
     s.flush()
+    _add_steps(s, member, athlete, today)
     for offset, text in member.sessions.items():
         s.add(SessionRow(athlete_id=athlete.id, day=today + timedelta(days=offset), text=text))
     for clip in member.clips:
@@ -255,6 +400,48 @@ def _add(s: Session, store: Store, member: DemoAthlete, today: date) -> None:
         )
 
 
+def _facts(member: DemoAthlete, today: date) -> Facts:
+    """The member's facts with days: checks and bests are some weeks old."""
+    bare = read_facts(member.facts)
+    tested, made = today - timedelta(days=45), today - timedelta(days=30)
+    return replace(
+        bare,
+        born=today - timedelta(days=round(member.age * DAYS_IN_YEAR)),
+        started=today - timedelta(days=round(member.trained * DAYS_IN_YEAR)),
+        days=member.days,
+        checks={n: (replace(a[-1], day=tested),) for n, a in bare.checks.items()},
+        bests=tuple((lift, replace(b, day=made, how="in training")) for lift, b in bare.bests),
+    )
+
+
+def _add_steps(s: Session, member: DemoAthlete, athlete: Athlete, today: date) -> None:
+    for rung, ago, act, reason in member.steps:
+        day = today - timedelta(days=ago)
+        s.add(
+            PlacementRow(
+                athlete_id=athlete.id,
+                ladder=member.ladder,
+                rung=rung,
+                since=day,
+                act=act,
+                reason=reason,
+                made_at=datetime.combine(day, time(19, 0)),
+            )
+        )
+        athlete.rung = rung_text(member.ladder, rung)
+    for key, ago, value in member.seen:
+        day = today - timedelta(days=ago)
+        s.add(GateNoteRow(athlete_id=athlete.id, day=day, key=key, value=value))
+    # The weeks behind: sessions on the days the member comes, with today's plan as text.
+    listed = {today + timedelta(days=n) for n in member.sessions}
+    text = next(iter(member.sessions.values()), "")
+    first = max((ago for _, ago, _, _ in member.steps), default=0)
+    for ago in range(first, 0, -1):
+        day = today - timedelta(days=ago)
+        if day.weekday() in member.days and day not in listed:
+            s.add(SessionRow(athlete_id=athlete.id, day=day, text=text))
+
+
 def _add_clip(s: Session, store: Store, athlete_id: int, clip: DemoClip, today: date) -> None:
     shelf = files("keenkettle.demo")
     target = store.clips_folder / f"{clip.key}.mp4"
@@ -268,6 +455,7 @@ def _add_clip(s: Session, store: Store, athlete_id: int, clip: DemoClip, today: 
         lift=clip.lift,
         load_kg=clip.load_kg,
         tracks=(shelf / f"{clip.key}.npz").read_bytes(),
+        said=json.loads((shelf / f"{clip.key}.json").read_text(encoding="utf-8")),
     )
     s.add(row)
     s.flush()

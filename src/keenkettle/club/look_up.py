@@ -9,6 +9,7 @@ from pathlib import Path
 
 from sqlalchemy import desc, select
 
+from keenkettle.club.people import person_of
 from keenkettle.club.store import ClubError, Store
 from keenkettle.club.tables import (
     Athlete,
@@ -43,6 +44,12 @@ def athletes(store: Store) -> list[Athlete]:
     """All athletes by name."""
     with store.session() as s:
         return list(s.scalars(select(Athlete).order_by(Athlete.name)))
+
+
+def athlete(store: Store, athlete_id: int) -> Athlete | None:
+    """One athlete."""
+    with store.session() as s:
+        return s.get(Athlete, athlete_id)
 
 
 def clips_of(store: Store, athlete_id: int) -> list[ClipCard]:
@@ -141,12 +148,12 @@ def state_of(store: Store, athlete: Athlete) -> AthleteState:
             )
         )
         tried = [(fault, r.drill) for r in rows for fault in r.faults]
-    facts = athlete.facts
+    person = person_of(athlete, date.today())
     return AthleteState(
-        clearances=facts.get("clearances", {}),
-        pain=tuple(facts.get("pain", [])),
-        equipment=tuple(facts.get("equipment", [])),
-        bests_kg=facts.get("bests_kg", {}),
+        clearances={name: result.state for name, result in person.checks.items()},
+        pain=person.pain,
+        equipment=person.equipment,
+        bests_kg=person.bests_kg,
         no_effect=tuple(tried),
     )
 

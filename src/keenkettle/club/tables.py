@@ -16,7 +16,7 @@ class Base(DeclarativeBase):
 
 
 class Athlete(Base):
-    """Someone who lifts. ``facts``: clearances, pain, equipment, bests_kg, cautions."""
+    """Someone who lifts. ``facts`` is read and written by ``people`` only."""
 
     __tablename__ = "athlete"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -42,6 +42,7 @@ class ClipRow(Base):
     load_kg: Mapped[float | None] = mapped_column(default=None)
     bar: Mapped[list[Any] | None] = mapped_column(default=None)
     tracks: Mapped[bytes | None] = mapped_column(LargeBinary, default=None, deferred=True)
+    said: Mapped[list[Any] | None] = mapped_column(default=None)  # measures and faults by rep
 
 
 class MarkRow(Base):
@@ -97,3 +98,31 @@ class PrescriptionRow(Base):
     worked_if: Mapped[str]
     made_at: Mapped[datetime]
     outcome: Mapped[str] = mapped_column(default="")
+
+
+class PlacementRow(Base):
+    """An athlete's place on a ladder from ``since`` on; the newest row of an athlete counts.
+
+    ``act`` is what the coach decided (a proposal's word, or "set"), ``reason`` why.
+    """
+
+    __tablename__ = "placement"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    athlete_id: Mapped[int] = mapped_column(ForeignKey("athlete.id"), index=True)
+    ladder: Mapped[str]
+    rung: Mapped[int]
+    since: Mapped[date]
+    act: Mapped[str]
+    reason: Mapped[str] = mapped_column(default="")
+    made_at: Mapped[datetime]
+
+
+class GateNoteRow(Base):
+    """Something seen toward a gate: a tick, a hold in s, weeks beside, a load in kg."""
+
+    __tablename__ = "gate_note"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    athlete_id: Mapped[int] = mapped_column(ForeignKey("athlete.id"), index=True)
+    day: Mapped[date]
+    key: Mapped[str]
+    value: Mapped[float] = mapped_column(default=1.0)

@@ -54,6 +54,7 @@ HIGHER_START = {
     "set position": ("above-knee", "mid-thigh", "hip", "blocks", "raised"),
 }
 ELSEWHERE = ("jump", "swing")
+DRIVE_GOALS = ("power", "rate-of-force", "velocity", "max-force")
 
 
 class ChoiceError(ValueError):
@@ -134,15 +135,10 @@ def _goal(t: _Tally, lift: Lift, person: Person, q: Question) -> None:
     t.add("goal", aim, f"serves {word}" + (" best" if aim == 3 else ""))
     if aim == 0:
         t.add("goal", -1.0, f"does little for {word}")
-    if q.goal in ("power", "rate-of-force", "velocity", "max-force") and lift.ends in (
-        "pull",
-        "shrug",
-        "jump-shrug",
-    ):
-        if closures(all_lifts()["power-clean"], person) and closures(
-            all_lifts()["power-snatch"], person
-        ):
-            t.add("goal", 0.7, "the drive without the catch, and it can be loaded more")
+    catches = [all_lifts()[x] for x in ("power-clean", "power-snatch")]
+    no_catch = all(closures(x, person) for x in catches)
+    if no_catch and q.goal in DRIVE_GOALS and lift.ends in ("pull", "shrug", "jump-shrug"):
+        t.add("goal", 0.7, "the drive without the catch, and it can be loaded more")
     if lift.start == "mid-thigh" and lift.ends in ("pull", "shrug"):
         t.add("goal", 0.2, "moves a very short way on purpose: peak force in little time")
 

@@ -10,7 +10,7 @@ from keenkettle.coach.lifts import CHECKS, GOALS, JOINTS, all_lifts
 from keenkettle.lifter.body import MAX_STATURE_MM, MIN_STATURE_MM
 
 STATES = ("pass", "partly", "not_yet", "not_tested")
-ALWAYS_THERE = frozenset({"barbell", "stick"})
+ALWAYS_THERE = frozenset({"barbell", "stick", "discs"})
 MINOR_AGE = 18
 OLDER_AGE = 50
 

@@ -121,6 +121,7 @@ def truth_document(sim: SimMotion, camera: Camera, times_s: FloatArray) -> dict[
     return {
         "schema": "keenkettle.truth/1",
         "lift": sim.recipe.lift,
+        "start": sim.recipe.start,
         "stature_cm": sim.recipe.stature_mm / 10.0,
         "faults": sim.recipe.faults,
         "facing": camera.facing,

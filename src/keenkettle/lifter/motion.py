@@ -47,6 +47,7 @@ class Timeline:
     bottom: float
     standing: float
     end: float
+    power: float | None = None
 
 
 @dataclass(frozen=True)
@@ -81,7 +82,7 @@ def _bump_mm(recipe: Recipe, t: FloatArray, contact: float) -> FloatArray:
 def _make_pull(body: Body, recipe: Recipe, speed: float) -> tuple[_Pull, float]:
     path = pull_path(body, recipe)
     times, accel = pull_times(path, recipe, speed)
-    t0 = float(np.interp(2.0, path.s, times))
+    t0 = float(np.interp(max(2.0, recipe.start_s + 0.02), path.s, times))
     path = pull_path(body, recipe, _bump_mm(recipe, times, t0))
     times, accel = pull_times(path, recipe, speed)
     return _Pull(path, times, t0), accel
@@ -117,11 +118,12 @@ def _drop(recipe: Recipe) -> float:
     return recipe.shape.catch_drop + (150.0 if full else 105.0) * recipe.size("bar-crash")
 
 
-def build_motion(recipe: Recipe) -> SimMotion:
+def build_motion(recipe: Recipe, own_body: Body | None = None) -> SimMotion:
     """Simulate one rep.
 
     Args:
-        recipe: lift, stature and faults.
+        recipe: lift, stature, faults and start.
+        own_body: an athlete's own lengths; else the average body of the recipe's stature.
 
     Returns:
         The motion at 1 kHz; origin on the floor below the standing ankle.
@@ -129,7 +131,7 @@ def build_motion(recipe: Recipe) -> SimMotion:
     Raises:
         BodyError: the stature cannot be.
     """
-    body = body_from_stature(recipe.stature_mm)
+    body = own_body or body_from_stature(recipe.stature_mm)
     stance = None if recipe.shape.bottom_knee is None else Stance(body, recipe)
     speed = _release_speed(body, recipe, stance)
     pull, accel = _make_pull(body, recipe, speed)
@@ -147,7 +149,8 @@ def build_motion(recipe: Recipe) -> SimMotion:
     brake_s = 1.5 * sink / -v_catch
     t_bottom = t_catch + brake_s
     t_stand = t_bottom + recipe.shape.recovery_s
-    line = Timeline(t_release, t_ext, t_peak, t_catch, t_bottom, t_stand, t_stand + HOLD_S)
+    power = SET_S + pull.bump_t0
+    line = Timeline(t_release, t_ext, t_peak, t_catch, t_bottom, t_stand, t_stand + HOLD_S, power)
     t = np.arange(0.0, line.end, 1.0 / RATE_HZ)
     bottom = State(stance.bottom_bar_y, 0.0, -2.0 * v_catch / brake_s)
     bar_y = np.select(
@@ -335,7 +338,8 @@ def _finish_pull(
     t_release, t_ext, t_peak = times
     back_s = 0.55
     t_stand = t_peak + back_s
-    line = Timeline(t_release, t_ext, t_peak, t_stand, t_stand, t_stand, t_stand + HOLD_S)
+    power = SET_S + pull.bump_t0
+    line = Timeline(t_release, t_ext, t_peak, t_stand, t_stand, t_stand, t_stand + HOLD_S, power)
     t = np.arange(0.0, line.end, 1.0 / RATE_HZ)
     ch = _body_in_pull(body, recipe, pull, t, line)
     rest = smoothstep(t, t_ext, t_stand)

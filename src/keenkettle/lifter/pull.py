@@ -28,6 +28,7 @@ SET_LEAD_MM = 45.0
 SET_BAR_SHARE = 0.066  # bar ahead of the ankle at rest, share of stature: over mid-foot
 BRUSH_MM = 6.0  # the bar leaves the thigh this much further forward at the most
 SAMPLES = 1201
+HANG_WAY_M = 0.30  # way above the knee in which a hang start reaches the floor lift's speed
 
 
 @dataclass(frozen=True)
@@ -182,7 +183,7 @@ def pull_path(body: Body, recipe: Recipe, bump_mm: FloatArray | None = None) -> 
     if rise[2] - rise[1] < 0.4 * (rise[2] - rise[0]):
         # A drive that begins low leaves no room for the end of the first pull before it.
         keys, places = keys[:2] + keys[3:], places[:2] + places[3:]
-    s = np.linspace(0.0, 3.0, SAMPLES)
+    s = np.linspace(recipe.start_s, 3.0, SAMPLES)
 
     def channel(name: str) -> FloatArray:
         values = [getattr(k, name) for k in keys]
@@ -215,13 +216,18 @@ def pull_times(path: PullPath, recipe: Recipe, release_speed: float) -> tuple[Fl
     """
     height = np.maximum.accumulate((path.bar[:, 1] - path.bar[0, 1]) / 1000.0)
     height += np.arange(SAMPLES) * 1e-9
-    knots = np.interp([0.0, 1.0, 2.0, 3.0], path.s, height)
     rhythm = 0.60 + 0.32 * recipe.size("rushed-first-pull")
     knee_v, power_v = rhythm * release_speed, 0.97 * rhythm * release_speed
-    knots = np.insert(knots, 1, 0.55 * knots[1])
-    energy = PchipInterpolator(
-        knots, [0.0, 0.72 * knee_v**2, knee_v**2, power_v**2, release_speed**2]
-    )
+    places = [p for p in (1.0, 2.0) if p > recipe.start_s + 0.05]
+    knots = np.interp([recipe.start_s, *places, 3.0], path.s, height)
+    speeds = [{1.0: knee_v, 2.0: power_v}[p] ** 2 for p in places]
+    if recipe.start_s < 1.0:
+        knots = np.insert(knots, 1, 0.55 * knots[1])
+        speeds.insert(0, 0.72 * knee_v**2)
+    elif places:
+        # A start near the drive leaves little way to make speed in.
+        speeds[0] *= min(1.0, float(knots[1]) / HANG_WAY_M)
+    energy = PchipInterpolator(knots, [0.0, *speeds, release_speed**2])
     v2 = np.maximum(np.asarray(energy(height)), 0.0)
     dh = np.diff(height)
     v = np.sqrt(v2)

@@ -59,17 +59,50 @@ SHAPES: dict[str, LiftShape] = {
 }
 
 
+#: Where a start lies on the path of the pull: 0 set, 1 bar at the knee, 2 power position.
+STARTS = {
+    "floor": 0.0, "raised": 0.0, "mid-shin": 0.45, "below-knee": 0.85, "above-knee": 1.35,
+    "blocks": 1.35, "mid-thigh": 1.75, "hip": 2.0,
+}  # fmt: skip
+#: Lifts of the catalogue that are one of the shapes from another start.
+HANG_LIFTS = {
+    "hang-power-clean": ("power-clean", "above-knee"),
+    "hang-clean": ("clean", "above-knee"),
+    "hang-power-snatch": ("power-snatch", "above-knee"),
+    "hang-snatch": ("snatch", "above-knee"),
+    "mid-thigh-pull": ("clean-pull", "mid-thigh"),
+} | {
+    f"{family}-{start}-{end}": (shape, start)
+    for family in ("clean", "snatch")
+    for end, shape in (
+        ("pull", f"{family}-pull"), ("power-catch", f"power-{family}"), ("full-catch", family),
+    )
+    for start in ("mid-shin", "below-knee", "above-knee", "mid-thigh", "hip", "blocks")
+}  # fmt: skip
+
+
+def recipe_for(lift: str, stature_mm: float, faults: dict[str, float] | None = None) -> Recipe:
+    """The recipe of a lift of the catalogue.
+
+    Raises:
+        RecipeError: it cannot be simulated.
+    """
+    shape, start = HANG_LIFTS.get(lift, (lift, "floor"))
+    return Recipe(shape, stature_mm, faults or {}, start)
+
+
 @dataclass(frozen=True)
 class Recipe:
-    """One simulated rep: lift id, stature in mm, and fault sizes by id."""
+    """One simulated rep: shape, stature in mm, fault sizes by id, and where it starts."""
 
     lift: str
     stature_mm: float = 1750.0
     faults: dict[str, float] = field(default_factory=dict)
+    start: str = "floor"
 
     def __post_init__(self) -> None:
         if self.lift not in SHAPES:
-            known = ", ".join(sorted(SHAPES))
+            known = ", ".join([*sorted(SHAPES), *HANG_LIFTS])
             raise RecipeError(f"lift '{self.lift}' cannot be simulated yet; choose one of {known}")
         for name, size in self.faults.items():
             if name not in FAULTS:
@@ -78,6 +111,11 @@ class Recipe:
                 )
             if not 0.0 <= size <= 3.0:
                 raise RecipeError(f"fault '{name}' has size {size:g}; give 0 to 3")
+
+    @property
+    def start_s(self) -> float:
+        """Where on the path of the pull it starts."""
+        return STARTS[self.start]
 
     @property
     def shape(self) -> LiftShape:

@@ -8,6 +8,7 @@ from datetime import date
 from pathlib import Path
 
 from keenkettle.club import look_up
+from keenkettle.club.climbing import keep_said
 from keenkettle.club.commands import AddClip, AnswerFinding, History, Prescribe, SetMark
 from keenkettle.club.look_up import ClipCard
 from keenkettle.club.store import ClubError, Store
@@ -95,6 +96,7 @@ class FilmPresenter:
         s.problem = ""
         if s.clip is not None:
             s.answers = look_up.answers_of(self.store, s.clip.id)
+            keep_said(self.store, s.clip.id, review)
         if self.findings:
             s.frame = self.findings[0].at
         elif review.reps:

@@ -1,0 +1,190 @@
+"""Ladders in the records: where athletes stand, what was seen, the coach's decisions."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import date
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from keenkettle.club.commands import now
+from keenkettle.club.people import person_of
+from keenkettle.club.store import Store
+from keenkettle.club.tables import Athlete, ClipRow, GateNoteRow, PlacementRow, SessionRow
+from keenkettle.coach.gates import ClipNote, Note, Standing
+from keenkettle.coach.ladders import all_ladders
+from keenkettle.coach.review import Review
+
+
+@dataclass(frozen=True)
+class Step:
+    """One decision in an athlete's history on ladders."""
+
+    ladder: str
+    rung: int
+    since: date
+    act: str
+    reason: str
+
+
+def rung_text(ladder_id: str, rung: int) -> str:
+    """A place in words, as shown beside the athlete's name."""
+    ladder = all_ladders().get(ladder_id)
+    if ladder is None or not 1 <= rung <= len(ladder.rungs):
+        return ""
+    return f"{ladder.name}, rung {rung} of {len(ladder.rungs)}: {ladder.rung(rung).title}"
+
+
+def history_of(store: Store, athlete_id: int) -> list[Step]:
+    """An athlete's decisions, oldest first."""
+    with store.session() as s:
+        rows = s.scalars(
+            select(PlacementRow)
+            .where(PlacementRow.athlete_id == athlete_id)
+            .order_by(PlacementRow.id)
+        )
+        return [Step(r.ladder, r.rung, r.since, r.act, r.reason) for r in rows]
+
+
+def standings(store: Store, people: Iterable[Athlete], today: date) -> dict[int, Standing]:
+    """Where these athletes stand, by athlete id; those on no ladder are left out.
+
+    Reads each table once, however many athletes there are.
+    """
+    athletes = {a.id: a for a in people}
+    steps: dict[int, list[PlacementRow]] = defaultdict(list)
+    notes: dict[int, list[Note]] = defaultdict(list)
+    clips: dict[int, list[ClipNote]] = defaultdict(list)
+    days: dict[int, list[date]] = defaultdict(list)
+    with store.session() as s:
+        for p in s.scalars(select(PlacementRow).order_by(PlacementRow.id)):
+            steps[p.athlete_id].append(p)
+        oldest = min((rows[-1].since for rows in steps.values()), default=today)
+        for n in s.scalars(select(GateNoteRow)):
+            notes[n.athlete_id].append(Note(n.day, n.key, n.value))
+        seen = select(ClipRow.athlete_id, ClipRow.filmed_on, ClipRow.lift, ClipRow.said)
+        for athlete_id, day, lift, said in s.execute(
+            seen.where(ClipRow.said.is_not(None), ClipRow.filmed_on >= oldest)
+        ):
+            clips[athlete_id] += [
+                ClipNote(day, lift or "", rep["measures"], rep["faults"]) for rep in said or []
+            ]
+        trained = select(SessionRow.athlete_id, SessionRow.day)
+        for athlete_id, day in s.execute(
+            trained.where(SessionRow.day <= today).order_by(SessionRow.day)
+        ):
+            days[athlete_id].append(day)
+    made = {}
+    for athlete_id, rows in steps.items():
+        last = rows[-1]
+        ladder = all_ladders().get(last.ladder)
+        if athlete_id not in athletes or ladder is None or last.act == "leave":
+            continue
+        made[athlete_id] = Standing(
+            ladder=ladder,
+            number=min(last.rung, len(ladder.rungs)),
+            since=last.since,
+            person=person_of(athletes[athlete_id], today, {last.ladder: last.rung}),
+            notes=tuple(notes[athlete_id]),
+            clips=tuple(clips[athlete_id]),
+            session_days=tuple(d for d in days[athlete_id] if d >= last.since),
+            last_day=days[athlete_id][-1] if days[athlete_id] else None,
+            been_sideways=any(r.act == "sideways" for r in rows),
+        )
+    return made
+
+
+def said_of(review: Review) -> list[dict[str, dict[str, Any]]]:
+    """What a reviewed clip measured and found, rep by rep."""
+    return [
+        {
+            "measures": {k: m.value for k, m in rep.metrics.items() if m.value is not None},
+            "faults": {f.fault: f.severity for f in rep.verdict.findings},
+        }
+        for rep in review.reps
+    ]
+
+
+def keep_said(store: Store, clip_id: int, review: Review) -> None:
+    """Keep what a reviewed clip said, for gates and history."""
+    said = said_of(review)
+    with store.session() as s:
+        row = s.get(ClipRow, clip_id)
+        if row is not None and row.said != said:
+            row.said = said
+
+
+@dataclass
+class Decide:
+    """The coach puts an athlete on a rung, or takes them off a ladder; the reason is kept."""
+
+    athlete_id: int
+    ladder: str
+    rung: int
+    since: date
+    act: str
+    reason: str
+    name: str = "place on the ladder"
+    _row_id: int | None = None
+    _text_before: str = ""
+
+    def do(self, session: Session) -> None:
+        """Keep the decision."""
+        row = PlacementRow(
+            athlete_id=self.athlete_id,
+            ladder=self.ladder,
+            rung=self.rung,
+            since=self.since,
+            act=self.act,
+            reason=self.reason,
+            made_at=now(),
+        )
+        if self._row_id is not None:
+            row.id = self._row_id
+        session.add(row)
+        session.flush()
+        self._row_id = row.id
+        athlete = session.get(Athlete, self.athlete_id)
+        if athlete is not None:
+            self._text_before = athlete.rung
+            athlete.rung = "" if self.act == "leave" else rung_text(self.ladder, self.rung)
+
+    def undo(self, session: Session) -> None:
+        """Take the decision back; the place before it counts again."""
+        row = session.get(PlacementRow, self._row_id)
+        if row is not None:
+            session.delete(row)
+        athlete = session.get(Athlete, self.athlete_id)
+        if athlete is not None:
+            athlete.rung = self._text_before
+
+
+@dataclass
+class SeeGate:
+    """The coach ticks a condition, or writes down a hold, weeks beside or a load."""
+
+    athlete_id: int
+    day: date
+    key: str
+    value: float
+    name: str = "seen toward the gate"
+    _row_id: int | None = None
+
+    def do(self, session: Session) -> None:
+        """Keep it."""
+        row = GateNoteRow(athlete_id=self.athlete_id, day=self.day, key=self.key, value=self.value)
+        if self._row_id is not None:
+            row.id = self._row_id
+        session.add(row)
+        session.flush()
+        self._row_id = row.id
+
+    def undo(self, session: Session) -> None:
+        """Forget it."""
+        row = session.get(GateNoteRow, self._row_id)
+        if row is not None:
+            session.delete(row)

@@ -1,0 +1,1 @@
+"""The bar fitted to the body: grip, set position, stance."""

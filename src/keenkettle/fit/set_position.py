@@ -1,0 +1,331 @@
+"""The set position: does this body reach the bar, flat-backed, heels down? mm and degrees.
+
+A planar chain foot, shank, thigh, trunk, arm. The bar's centre lies at the disc's radius (plus
+what the discs are raised by), touching the shin or just clear of it, over the middle of the
+foot; arms are straight, the shoulder slightly ahead of the bar. Two things are free: the
+shank's lean and the shoulder's lead. Of the poses that keep all limits the one with the least
+excess at any joint is shown. x is ahead of the ankle, y above the floor.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, replace
+from math import ceil
+from typing import Any
+
+import numpy as np
+from scipy.optimize import Bounds, NonlinearConstraint, brentq, minimize
+
+from keenkettle.fit.grip import joint_width
+from keenkettle.fit.lengths import Lengths
+from keenkettle.measure.geometry import FloatArray
+
+SHIN_MM = 62.0  # shin depth plus half a bar
+MOST_GAP_MM = 12.0  # "just clear" of the shin
+BAR_AHEAD_MM = (60.0, 110.0)  # bar ahead of the ankle: over the middle of the foot
+LEAD_MM = (10.0, 70.0)  # shoulder ahead of the bar
+LEAST_TRUNK_DEG = 12.0  # chest above hip
+HIP_OVER_KNEE_MM = 0.0
+#: Until measured. Hip flexion is between the thigh and the line from hip to shoulder joint,
+#: which is some 15 degrees more than a clinician reads, because the shoulder lies forward.
+ANKLE_DEG, HIP_DEG = 25.0, 135.0
+MOST_ANKLE_DEG, MOST_HIP_DEG = 45.0, 150.0
+RAISES_MM = (0.0, 50.0, 100.0, 150.0, 200.0)
+MOST_RAISE_MM = 400.0
+SLACK_SCALE = np.array([1.0, 1.0, 1.0, 10.0, 10.0, 10.0, 10.0, 10.0])
+KNEE_TO_WALL_DEG_PER_CM = 3.6  # Bennell et al. (1998): about 3.6 degrees for each centimetre
+LIMIT_NAMES = ("ankle", "hip", "trunk", "knee height", "shin", "bar too far", "bar too near", "arm")
+
+
+class SetPositionError(ValueError):
+    """A limit that cannot be; the message names it and its range."""
+
+
+@dataclass(frozen=True)
+class Limits:
+    """What the joints allow: ankle dorsiflexion and hip flexion, degrees; disc, mm."""
+
+    ankle_deg: float = ANKLE_DEG
+    hip_deg: float = HIP_DEG
+    disc_mm: float = 450.0
+    raises_mm: tuple[float, ...] = RAISES_MM
+
+    def __post_init__(self) -> None:
+        """Check the ranges.
+
+        Raises:
+            SetPositionError: a limit cannot be.
+        """
+        for name, value, low, high in (
+            ("ankle", self.ankle_deg, 0.0, 60.0),
+            ("hip", self.hip_deg, 60.0, 160.0),
+        ):
+            if not low <= value <= high:
+                raise SetPositionError(f"{name} range is {value:g}; give {low:g} to {high:g} deg")
+        if not 150.0 <= self.disc_mm <= 500.0:
+            raise SetPositionError(f"disc is {self.disc_mm:g} mm; give 150 to 500 mm")
+
+
+@dataclass(frozen=True)
+class SetPose:
+    """One pose: points (2,) mm by joint; angles in degrees."""
+
+    points: dict[str, FloatArray]
+    ankle_deg: float
+    knee_deg: float
+    hip_deg: float
+    trunk_deg: float
+
+
+@dataclass(frozen=True)
+class SetFit:
+    """The answer. ``raise_mm`` is the least of the raises at hand, None if none is enough.
+
+    Attributes:
+        reachable: from the floor with the disc's own height.
+        least_raise_mm: the least raise at all, None beyond ``MOST_RAISE_MM``.
+        binding: limits that stand in the way from the floor, or touch the pose shown.
+        gain_ankle_deg, gain_hip_deg: range that would do the same; None where none would.
+    """
+
+    reachable: bool
+    raise_mm: float | None
+    least_raise_mm: float | None
+    binding: tuple[str, ...]
+    pose: SetPose
+    pose_raise_mm: float
+    gain_ankle_deg: float | None
+    gain_hip_deg: float | None
+    arm_mm: float = field(default=0.0)
+
+
+def dorsiflexion_deg(knee_to_wall_mm: float) -> float:
+    """Ankle dorsiflexion from the knee-to-wall distance, degrees.
+
+    Bennell et al. (1998), Aust. J. Physiother. 44: about 3.6 degrees for each centimetre.
+    """
+    return KNEE_TO_WALL_DEG_PER_CM * knee_to_wall_mm / 10.0
+
+
+def planar_arm(lengths: Lengths, grip_mm: float) -> float:
+    """Arm as seen from the side, mm, with the hands this far apart."""
+    side = max(grip_mm - joint_width(lengths), 0.0) / 2.0
+    arm = lengths["arm"]
+    return float(np.sqrt(max(arm**2 - side**2, (0.3 * arm) ** 2)))
+
+
+@dataclass(frozen=True)
+class _Chain:
+    """The body with a bar height; all limits as slacks of one vector function."""
+
+    lengths: Lengths
+    limits: Limits
+    arm: float
+
+    def solve(
+        self, lean: FloatArray, lead: FloatArray, bar_x: FloatArray, bar_y: FloatArray
+    ) -> dict[str, FloatArray]:
+        """Points and angles for arrays of the free values; hip is behind the shoulder."""
+        b = self.lengths.body
+        a = np.radians(lean)
+        knee = np.stack([b.shank * np.sin(a), b.ankle_height + b.shank * np.cos(a)], -1)
+        up = np.sqrt(np.maximum(self.arm**2 - lead**2, 0.0))
+        shoulder = np.stack([bar_x + lead, bar_y + up], -1)
+        axis = shoulder - knee
+        dist = np.linalg.norm(axis, axis=-1)
+        reach = np.clip(dist, abs(b.thigh - b.trunk) + 1e-6, b.thigh + b.trunk - 1e-6)
+        along = (b.thigh**2 - b.trunk**2 + reach**2) / (2.0 * reach)
+        off = np.sqrt(np.maximum(b.thigh**2 - along**2, 0.0))
+        e = axis / np.maximum(dist, 1e-9)[..., None]
+        hip = knee + along[..., None] * e + off[..., None] * np.stack([-e[..., 1], e[..., 0]], -1)
+        to_knee, to_shoulder = knee - hip, shoulder - hip
+        cos = np.sum(to_knee * to_shoulder, -1) / (b.thigh * b.trunk)
+        to_ankle = np.array([0.0, b.ankle_height]) - knee
+        cos_knee = np.sum(to_ankle * -to_knee, -1) / (b.shank * b.thigh)
+        return {
+            "knee": knee,
+            "hip": hip,
+            "shoulder": shoulder,
+            "bar": np.stack([bar_x, bar_y], -1),
+            "flexion": 180.0 - np.degrees(np.arccos(np.clip(cos, -1.0, 1.0))),
+            "knee_deg": np.degrees(np.arccos(np.clip(cos_knee, -1.0, 1.0))),
+            "trunk": np.degrees(np.arctan2(to_shoulder[..., 1], to_shoulder[..., 0])),
+            "chain_gap": np.abs(dist - reach),
+        }
+
+    def slacks(self, x: FloatArray, raise_mm: FloatArray | float) -> FloatArray:
+        """How much each limit leaves, scaled to degrees; negative is broken. Shape (..., 8)."""
+        lean, lead, bar_x = x[..., 0], x[..., 1], x[..., 2]
+        bar_y = self.limits.disc_mm / 2.0 + np.broadcast_to(raise_mm, lean.shape)
+        p = self.solve(lean, lead, bar_x, bar_y)
+        b = self.lengths.body
+        a = np.radians(lean)
+        shin = (bar_y - b.ankle_height) * np.tan(a) + SHIN_MM / np.cos(a)
+        near, far = BAR_AHEAD_MM
+        all_slacks = np.stack(
+            [
+                self.limits.ankle_deg - lean,
+                self.limits.hip_deg - p["flexion"],
+                p["trunk"] - LEAST_TRUNK_DEG,
+                p["hip"][..., 1] - p["knee"][..., 1] - HIP_OVER_KNEE_MM,
+                np.minimum(bar_x - shin, MOST_GAP_MM - (bar_x - shin)) + 0.5,
+                far - bar_x,
+                bar_x - near,
+                0.5 - p["chain_gap"],  # mm of play, so that a reached chain is not on the edge
+            ],
+            -1,
+        )
+        return np.asarray(all_slacks / SLACK_SCALE)
+
+    def grid(self, raise_mm: float) -> FloatArray:
+        """Poses to begin from, shape (K, 3): lean, lead, bar x; the bar touches the shin."""
+        most = min(self.limits.ankle_deg, MOST_ANKLE_DEG)
+        lean, lead, gap = np.meshgrid(
+            np.linspace(0.0, most, 61), np.linspace(*LEAD_MM, 13), np.linspace(0.0, MOST_GAP_MM, 4)
+        )
+        a = np.radians(lean)
+        height = self.limits.disc_mm / 2.0 + raise_mm - self.lengths.body.ankle_height
+        bar_x = height * np.tan(a) + SHIN_MM / np.cos(a) + gap
+        return np.stack([lean.ravel(), lead.ravel(), bar_x.ravel()], -1)
+
+    def best(self, raise_mm: float) -> tuple[FloatArray, FloatArray]:
+        """The pose of the grid that leaves most to its tightest limit, and its slacks."""
+        x = self.grid(raise_mm)
+        slacks = self.slacks(x, raise_mm)
+        i = int(np.argmax(slacks.min(-1)))
+        return x[i], slacks[i]
+
+    def easiest(self, raise_mm: float) -> FloatArray:
+        """Of the poses within all limits the one with the least effort.
+
+        Effort is the trunk's lever on the back, and joints near the end of their range.
+        Where no pose is within the limits, the one that breaks them least.
+        """
+        x = self.grid(raise_mm)
+        tightest = self.slacks(x, raise_mm).min(-1)
+        if tightest.max() < 0:
+            return np.asarray(x[int(np.argmax(tightest))])
+        bar_y = np.full(len(x), self.limits.disc_mm / 2.0 + raise_mm)
+        p = self.solve(x[:, 0], x[:, 1], x[:, 2], bar_y)
+        effort = np.cos(np.radians(p["trunk"])) + 0.3 * (p["flexion"] / self.limits.hip_deg) ** 16
+        effort += 0.3 * (x[:, 0] / max(self.limits.ankle_deg, 1.0)) ** 16
+        effort += 0.1 * ((x[:, 1] - 35.0) / 35.0) ** 2
+        return np.asarray(x[int(np.argmin(np.where(tightest >= 0, effort, np.inf)))])
+
+    def margin(self, raise_mm: float) -> float:
+        """What the tightest limit leaves in the best pose, degrees."""
+        return float(self.best(raise_mm)[1].min())
+
+
+def _least_raise(chain: _Chain) -> float | None:
+    """The least raise, mm, that makes the set reachable; None beyond ``MOST_RAISE_MM``."""
+    if chain.margin(0.0) >= 0:
+        return 0.0
+    tries = np.arange(25.0, MOST_RAISE_MM + 1.0, 25.0)
+    above = next((t for t in tries if chain.margin(float(t)) >= 0), None)
+    if above is None:
+        return None
+    rough = float(brentq(chain.margin, above - 25.0, above, xtol=2.0))
+    # The grid is coarse; a constrained solve takes the last millimetres.
+    start, _ = chain.best(rough)
+    solve: Any = minimize  # its type stubs know no bounds beside constraints
+    found = solve(
+        lambda v: float(v[3]) / 100.0,
+        np.append(start, rough),
+        method="SLSQP",
+        bounds=Bounds(
+            [0.0, LEAD_MM[0], 0.0, 0.0], [chain.limits.ankle_deg, LEAD_MM[1], 400.0, MOST_RAISE_MM]
+        ),
+        constraints=NonlinearConstraint(lambda v: chain.slacks(v[:3], v[3]), 0.0, np.inf),
+        tol=1e-7,
+    )
+    solved = float(found.x[3])
+    broken = float(np.min(chain.slacks(found.x[:3], solved)))
+    return solved if found.success and broken > -1e-3 and solved <= rough + 2.0 else rough
+
+
+def _pose(chain: _Chain, x: FloatArray, raise_mm: float) -> SetPose:
+    bar_y = np.array(chain.limits.disc_mm / 2.0 + raise_mm)
+    p = chain.solve(x[0], x[1], x[2], bar_y)
+    names = ("knee", "hip", "shoulder", "bar")
+    points = {n: np.asarray(p[n]) for n in names}
+    points["ankle"] = np.array([0.0, chain.lengths.body.ankle_height])
+    return SetPose(
+        points=points,
+        ankle_deg=float(x[0]),
+        knee_deg=float(p["knee_deg"]),
+        hip_deg=float(180.0 - p["flexion"]),
+        trunk_deg=float(p["trunk"]),
+    )
+
+
+def _gain(
+    lengths: Lengths, limits: Limits, arm: float, which: str, now: float, most: float
+) -> float | None:
+    """Degrees more of one range that bring the floor within reach; None where none do."""
+
+    def margin(value: float) -> float:
+        own = (
+            replace(limits, ankle_deg=value) if which == "ankle" else replace(limits, hip_deg=value)
+        )
+        return _Chain(lengths, own, arm).margin(0.0)
+
+    if margin(most) < 0:
+        return None
+    return float(brentq(margin, now, most, xtol=0.1)) - now
+
+
+def _binding(
+    lengths: Lengths, limits: Limits, chain: _Chain, gains: dict[str, float | None]
+) -> tuple[str, ...]:
+    """Which limits stand in the way of the floor."""
+    alone = tuple(name for name in ("hip", "ankle") if gains[name] is not None)
+    if alone:
+        return alone
+    both = replace(limits, ankle_deg=MOST_ANKLE_DEG, hip_deg=MOST_HIP_DEG)
+    if _Chain(lengths, both, chain.arm).margin(0.0) >= 0:
+        return ("ankle", "hip")
+    slacks = chain.best(0.0)[1]
+    return tuple(LIMIT_NAMES[i] for i in np.argsort(slacks) if slacks[i] < 0)
+
+
+def fit_set_position(lengths: Lengths, grip_mm: float, limits: Limits | None = None) -> SetFit:
+    """Solve the set position.
+
+    Args:
+        lengths: the body.
+        grip_mm: between the middles of the hands.
+        limits: what the joints allow.
+
+    Returns:
+        Whether the floor is within reach, the pose from there or from the least raise, what
+        stands in the way, and what would bring it within reach.
+    """
+    own = limits or Limits()
+    chain = _Chain(lengths, own, planar_arm(lengths, grip_mm))
+    least = _least_raise(chain)
+    reachable = least == 0.0
+    at_hand = None
+    if least is not None:
+        at_hand = next((r for r in sorted(own.raises_mm) if r >= least - 1.0), None)
+    shown = at_hand if at_hand is not None else (least if least is not None else MOST_RAISE_MM)
+    gains: dict[str, float | None] = {"ankle": None, "hip": None}
+    if not reachable:
+        gains["ankle"] = _gain(lengths, own, chain.arm, "ankle", own.ankle_deg, MOST_ANKLE_DEG)
+        gains["hip"] = _gain(lengths, own, chain.arm, "hip", own.hip_deg, MOST_HIP_DEG)
+    return SetFit(
+        reachable=reachable,
+        raise_mm=at_hand,
+        least_raise_mm=least,
+        binding=() if reachable else _binding(lengths, own, chain, gains),
+        pose=_pose(chain, chain.easiest(shown), shown),
+        pose_raise_mm=shown,
+        gain_ankle_deg=gains["ankle"],
+        gain_hip_deg=gains["hip"],
+        arm_mm=chain.arm,
+    )
+
+
+def whole_cm(value_mm: float | None) -> int | None:
+    """Millimetres up to the next whole centimetre, None where unknown."""
+    return None if value_mm is None else ceil(value_mm / 10.0 - 1e-6)

@@ -1,0 +1,233 @@
+"""A moving demonstration of any lift of the catalogue, in the athlete's own proportions.
+
+Cleans, snatches and their pulls come from the simulated lifter; everything else is drawn
+between key poses. Points are millimetres, x forward, y up, origin below the standing ankle.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.interpolate import PchipInterpolator
+
+from keenkettle.lifter import keys
+from keenkettle.lifter.body import Body
+from keenkettle.lifter.keys import Key
+from keenkettle.lifter.motion import SimMotion, build_motion
+from keenkettle.lifter.poses import leg_points, place_foot, two_link, unit
+from keenkettle.lifter.recipe import SHAPES, Recipe
+from keenkettle.measure.geometry import FloatArray, included_deg
+
+RATE_HZ = 100
+SNATCH_ARM = 0.78  # of the arm's length as seen from the side with a wide grip
+THIGH_MM = 88.0
+#: Shapes of the simulator that stand for a (family, end).
+SIMULATED = {
+    ("clean", "pull"): "clean-pull",
+    ("clean", "power-catch"): "power-clean",
+    ("clean", "full-catch"): "clean",
+    ("snatch", "pull"): "snatch-pull",
+    ("snatch", "power-catch"): "power-snatch",
+    ("snatch", "full-catch"): "snatch",
+}
+
+
+@dataclass(frozen=True)
+class Shown:
+    """What is shown: which lift on its axes. Fields as in the catalogue."""
+
+    family: str
+    implement: str
+    start: str
+    ends: str
+    pre: str = "none"
+
+
+@dataclass(frozen=True)
+class Stop:
+    """A checkpoint: when, its name, and the angles there in degrees."""
+
+    t_s: float
+    name: str
+    angles: dict[str, float]
+
+
+@dataclass(frozen=True)
+class Demonstration:
+    """A motion at 100 Hz: ``t_s`` (N,), ``hand`` and each joint (N, 2), mm; checkpoints.
+
+    ``simulated`` tells whether timing and path follow mechanics; else they are drawn.
+    """
+
+    body: Body
+    t_s: FloatArray
+    hand: FloatArray
+    joints: dict[str, FloatArray]
+    stops: tuple[Stop, ...]
+    simulated: bool
+    implement: str
+
+
+def demonstrate(shown: Shown, body: Body) -> Demonstration:
+    """The demonstration of a lift.
+
+    Args:
+        shown: the lift on its axes.
+        body: the athlete's lengths.
+    """
+    shape = SIMULATED.get((shown.family, shown.ends))
+    barbell = shown.implement in ("barbell", "stick")
+    if shape and barbell and shown.start not in ("behind-neck", "rack", "overhead", "tall"):
+        return _from_simulator(shown, shape, body)
+    wide = shown.family == "snatch" and barbell
+    return draw(_keys(shown), body, SNATCH_ARM if wide else 1.0, shown.implement)
+
+
+def _keys(s: Shown) -> list[Key]:
+    """The key poses of a lift that is drawn."""
+    if s.implement in ("dumbbell", "kettlebell") and s.family != "squat":
+        end = {"swing": "swing", "high-pull": "high-pull"}.get(s.ends, "over")
+        if s.family == "clean" or (s.family == "swing" and s.ends == "power-catch"):
+            end = "rack"
+        return keys.one_hand(s.start, end, s.implement == "kettlebell")
+    held = {"rack": keys.RACKED, "behind-neck": keys.BEHIND, "overhead": keys.OVER}
+    hand = held.get(s.start, keys.HANG)
+    if s.ends == "squat":
+        depth = {"rack": "front", "behind-neck": "back"}.get(s.start, "overhead")
+        if s.implement == "kettlebell":
+            return keys.squatting((0.30, -0.25), "front")
+        return keys.squatting(hand, depth, 1.0 if s.start == "rack" else 0.0)
+    if s.ends == "deadlift":
+        return keys.hinging(s.start) if s.start != "hip" else keys.hinging("above-knee")
+    if s.ends in ("shrug", "jump-shrug"):
+        return keys.shrugging(s.start)
+    if s.ends == "high-pull":
+        return keys.high_pulling("above-knee" if s.start == "floor" else s.start)
+    if s.ends == "to-knee":
+        low, knee = keys.hinge("floor"), keys.hinge("above-knee")
+        return [low.at(0.0, "set position"), low.at(0.6), knee.at(1.2, "bar at the knee"),
+                knee.at(1.5), low.at(1.2)]  # fmt: skip
+    if s.ends == "hold":
+        pose = keys.hinge("floor") if s.start == "floor" else keys.stand(hand)
+        return [pose.at(0.0, "position"), pose.at(3.0)]
+    if s.ends == "press":
+        return keys.pressing(hand, 0.0)
+    if s.ends == "step":
+        return keys.stepping()
+    if s.family == "snatch" and s.start == "behind-neck":
+        return keys.dropping(hand, "overhead")
+    if s.ends in ("muscle", "row") or s.start == "tall":
+        return keys.turning(s.family == "snatch")
+    if s.family == "jump":
+        throw = s.ends == "throw"
+        return keys.jumping(
+            (0.25, -0.30) if throw else keys.HANG, keys.OVER if throw else keys.HANG
+        )
+    return keys.driving(hand, s.ends)
+
+
+def draw(poses: list[Key], body: Body, arm_scale: float, implement: str) -> Demonstration:
+    """Draw a smooth motion through key poses."""
+    when = np.cumsum([k.after_s for k in poses])
+    when += np.arange(len(when)) * 1e-6
+    t = np.arange(0.0, when[-1], 1.0 / RATE_HZ)
+
+    def channel(values: list[float]) -> FloatArray:
+        return np.asarray(PchipInterpolator(when, values)(t))
+
+    lean, knee = channel([k.lean for k in poses]), channel([k.knee for k in poses])
+    trunk, heel = channel([k.trunk for k in poses]), channel([k.heel for k in poses])
+    split = channel([k.split for k in poses]) * body.stature
+    shift = channel([k.shift for k in poses]) * body.stature
+    lift = channel([k.lift for k in poses]) * body.stature
+    foot = place_foot(body, shift, lift, heel)
+    knee_xy, hip = leg_points(body, foot.ankle, lean, knee)
+    shoulder = hip + body.trunk * unit(trunk)
+    arm = body.arm * arm_scale
+    reach = np.stack([channel([k.hand[i] for k in poses]) for i in (0, 1)], -1) * arm
+    length = np.linalg.norm(reach, axis=-1, keepdims=True)
+    reach = reach * np.minimum(1.0, 0.998 * arm / np.maximum(length, 1e-9))
+    hand = shoulder + reach
+    if implement in ("barbell", "stick"):
+        hand = _clear_of_thigh(hand, knee_xy, hip, shoulder, arm)
+    upper, lower = body.upper_arm * arm_scale, (body.forearm + body.hand) * arm_scale
+    elbow = two_link(shoulder, hand, upper, lower, 1.0)
+    rack = channel([k.rack for k in poses])[:, None]
+    elbow = elbow + rack * (shoulder + body.upper_arm * unit(np.full_like(t, 6.0)) - elbow)
+    head = 90.0 - 0.45 * (90.0 - trunk)
+    joints = {
+        "ankle": foot.ankle, "heel": foot.heel, "toe": foot.toe, "knee": knee_xy, "hip": hip,
+        "shoulder": shoulder, "elbow": elbow, "wrist": hand,
+        "ear": shoulder + body.ear * unit(head),
+    }  # fmt: skip
+    if np.any(split > 1.0):
+        back = foot.ankle - np.stack([split, -0.25 * np.minimum(split, 200.0) / 2.0], -1)
+        rear_heel = back + np.array([-body.heel_back, 30.0])
+        joints["ankle_rear"], joints["heel_rear"] = back, rear_heel
+        joints["toe_rear"] = back + np.array([body.ball_ahead + 40.0, -body.ankle_height + 12.0])
+        joints["knee_rear"] = two_link(back, hip, body.shank, body.thigh, 1.0)
+    stops = tuple(
+        Stop(float(w), k.stop, angles_at(joints, min(round(w * RATE_HZ), len(t) - 1)))
+        for w, k in zip(when, poses, strict=True)
+        if k.stop
+    )
+    return Demonstration(body, t, hand, joints, stops, False, implement)
+
+
+def _clear_of_thigh(
+    hand: FloatArray, knee: FloatArray, hip: FloatArray, shoulder: FloatArray, arm: float
+) -> FloatArray:
+    """Keep a hanging bar ahead of shin and thigh, at the arm's length."""
+    share = np.clip((hand[:, 1] - knee[:, 1]) / np.maximum(hip[:, 1] - knee[:, 1], 1.0), 0.0, 1.0)
+    front = knee[:, 0] + share * (hip[:, 0] - knee[:, 0]) + THIGH_MM
+    hanging = hand[:, 1] < hip[:, 1] + 60.0
+    x = np.where(hanging, np.maximum(hand[:, 0], front), hand[:, 0])
+    dx = x - shoulder[:, 0]
+    drop = np.sqrt(np.maximum(arm**2 - dx**2, 0.0))
+    long = np.abs(np.linalg.norm(hand - shoulder, axis=-1) - arm) < 0.03 * arm
+    y = np.where(hanging & long, shoulder[:, 1] - drop, hand[:, 1])
+    return np.stack([x, y], -1)
+
+
+def angles_at(joints: dict[str, FloatArray], i: int) -> dict[str, float]:
+    """Knee, hip, elbow and trunk angles at a sample, degrees."""
+    p = {name: xy[i] for name, xy in joints.items()}
+    up = p["shoulder"] - p["hip"]
+    return {
+        "knee": float(included_deg(p["ankle"], p["knee"], p["hip"])),
+        "hip": float(included_deg(p["knee"], p["hip"], p["shoulder"])),
+        "elbow": float(included_deg(p["shoulder"], p["elbow"], p["wrist"])),
+        "trunk": float(np.degrees(np.arctan2(up[1], up[0]))),
+    }
+
+
+def _from_simulator(shown: Shown, shape: str, body: Body) -> Demonstration:
+    start = shown.start if shown.start in ("floor", *SHAPE_STARTS) else "floor"
+    sim = build_motion(Recipe(shape, body.stature, start=start), body)
+    step = round(1000 / RATE_HZ)
+    joints = {name: xy[::step] for name, xy in sim.joints.items()}
+    t = sim.t_s[::step]
+    stops = _sim_stops(sim, joints)
+    return Demonstration(body, t, sim.bar[::step], joints, stops, True, shown.implement)
+
+
+def _sim_stops(sim: SimMotion, joints: dict[str, FloatArray]) -> tuple[Stop, ...]:
+    line = sim.timeline
+    knee_y, bar_y = sim.joints["knee"][:, 1], sim.bar[:, 1]
+    found = [(0.3, "set position" if sim.recipe.start == "floor" else "start")]
+    passed = np.flatnonzero((bar_y[1:] >= knee_y[1:]) & (bar_y[:-1] < knee_y[:-1]))
+    if len(passed) and sim.t_s[passed[0]] < line.release:
+        found.append((float(sim.t_s[passed[0]]), "bar at the knee"))
+    if line.power is not None:
+        found.append((line.power, "power position"))
+    found.append((line.extension, "extension"))
+    if SHAPES[sim.recipe.lift].bottom_knee is not None:
+        found += [(line.catch, "catch"), (line.bottom, "bottom"), (line.standing, "standing")]
+    n = len(joints["hip"])
+    return tuple(
+        Stop(t, name, angles_at(joints, min(round(t * RATE_HZ), n - 1))) for t, name in found
+    )
+
+
+SHAPE_STARTS = ("mid-shin", "below-knee", "above-knee", "mid-thigh", "hip", "blocks", "raised")
