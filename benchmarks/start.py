@@ -17,6 +17,7 @@ from keenkettle.ui.start import make_app, make_window
 app = make_app()
 window = make_window(Path(sys.argv[1]), demo=True)
 window.show()
+window.go("Film")
 def look():
     if not window.film.stage.image.isNull() and window.film.side.cards:
         app.exit(0)

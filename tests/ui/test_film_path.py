@@ -51,6 +51,7 @@ class WindowCase(unittest.TestCase):
         window.show()
         window.activateWindow()
         self.until(lambda: QApplication.activeWindow() is window)
+        window.go("Film")
         people = {a.name: a.id for a in look_up.athletes(window.store)}
         window.hold(people["Sunniva Dale"])
         window.film.setFocus()

@@ -11,7 +11,7 @@ from pathlib import Path
 
 from platformdirs import user_data_path
 from sqlalchemy import Engine, create_engine, event, inspect, text
-from sqlalchemy.exc import DatabaseError, OperationalError
+from sqlalchemy.exc import DatabaseError, IntegrityError, OperationalError
 from sqlalchemy.orm import Session
 
 DATABASE = "club.sqlite3"
@@ -184,6 +184,10 @@ def _plain_errors(path: Path) -> Iterator[None]:
         raise ClubError(
             f"{path.name} cannot be written ({err.orig}); make room or check the folder's rights"
         ) from err
+    except IntegrityError as err:
+        if "athlete.name" in str(err.orig):
+            raise ClubError("somebody in the club has that name; add a second name") from err
+        raise
     except DatabaseError as err:
         if isinstance(err.orig, sqlite3.DatabaseError) and "malformed" in str(err.orig):
             raise ClubDamagedError(path, newest_backup(path.parent)) from err

@@ -27,9 +27,10 @@ LEAD_MM = (10.0, 70.0)  # shoulder ahead of the bar
 LEAST_TRUNK_DEG = 12.0  # chest above hip
 HIP_OVER_KNEE_MM = 0.0
 #: Until measured. Hip flexion is between the thigh and the line from hip to shoulder joint,
-#: which is some 15 degrees more than a clinician reads, because the shoulder lies forward.
-ANKLE_DEG, HIP_DEG = 25.0, 135.0
-MOST_ANKLE_DEG, MOST_HIP_DEG = 45.0, 150.0
+#: read in the deepest flat-backed hinge. A clinician's figure is smaller: the shoulder blade
+#: slides forward and down in the set, which this chain of straight links takes as flexion.
+ANKLE_DEG, HIP_DEG = 25.0, 145.0
+MOST_ANKLE_DEG, MOST_HIP_DEG = 45.0, 160.0
 RAISES_MM = (0.0, 50.0, 100.0, 150.0, 200.0)
 MOST_RAISE_MM = 400.0
 SLACK_SCALE = np.array([1.0, 1.0, 1.0, 10.0, 10.0, 10.0, 10.0, 10.0])
@@ -58,7 +59,7 @@ class Limits:
         """
         for name, value, low, high in (
             ("ankle", self.ankle_deg, 0.0, 60.0),
-            ("hip", self.hip_deg, 60.0, 160.0),
+            ("hip", self.hip_deg, 60.0, 170.0),
         ):
             if not low <= value <= high:
                 raise SetPositionError(f"{name} range is {value:g}; give {low:g} to {high:g} deg")

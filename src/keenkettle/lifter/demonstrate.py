@@ -120,10 +120,9 @@ def _keys(s: Shown) -> list[Key]:
     if s.ends in ("muscle", "row") or s.start == "tall":
         return keys.turning(s.family == "snatch")
     if s.family == "jump":
-        throw = s.ends == "throw"
-        return keys.jumping(
-            (0.25, -0.30) if throw else keys.HANG, keys.OVER if throw else keys.HANG
-        )
+        if s.ends == "throw":
+            return keys.jumping((0.25, -0.30), keys.OVER)
+        return keys.jumping(keys.HANG, keys.HANG)
     return keys.driving(hand, s.ends)
 
 

@@ -144,8 +144,8 @@ def driving(start: tuple[float, float], ends: str) -> list[Key]:
     else:
         under = squat(OVER, "quarter")
     over = stand(OVER)
-    return [*keys, flight.at(0.12), under.at(0.22, "catch"), under.at(0.9), over.at(0.9, "standing"),
-            over.at(0.5)]  # fmt: skip
+    return [*keys, flight.at(0.12), under.at(0.22, "catch"), under.at(0.9),
+            over.at(0.9, "standing"), over.at(0.5)]  # fmt: skip
 
 
 def stepping() -> list[Key]:
@@ -185,8 +185,9 @@ def one_hand(start: str, end: str, swing: bool) -> list[Key]:
     caught = squat(goal, "quarter") if end == "over" and not swing else stand(goal)
     word = {"swing": "top", "high-pull": "elbow high", "rack": "rack", "over": "overhead"}[end]
     rest = stand((0.10, -0.99))
-    return [low.at(0.0, "start"), low.at(0.4), top.at(0.35, "extension"), caught.at(0.35, word),
-            caught.at(0.6), stand(goal).at(0.5), low.at(0.9) if swing else rest.at(0.9)]  # fmt: skip
+    return [low.at(0.0, "start"), low.at(0.4), top.at(0.35, "extension"),
+            caught.at(0.35, word), caught.at(0.6),
+            stand(goal).at(0.5), low.at(0.9) if swing else rest.at(0.9)]  # fmt: skip
 
 
 def jumping(hand_from: tuple[float, float], hand_to: tuple[float, float]) -> list[Key]:

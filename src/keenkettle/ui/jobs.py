@@ -88,6 +88,11 @@ class JobRunner:
         job.ended.connect(lambda: self._jobs.discard(job))
         self._pool.start(_Runner(job))
 
+    @property
+    def busy(self) -> bool:
+        """Whether a job has not ended yet."""
+        return bool(self._jobs)
+
     def stop(self) -> None:
         """Cancel everything and wait for it to end."""
         for job in list(self._jobs):

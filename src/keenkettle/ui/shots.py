@@ -29,6 +29,15 @@ def settle(app: QApplication, window: MainWindow) -> None:
     film = window.film
     while time.monotonic() < end:
         app.processEvents()
+        if window.place != "Film":
+            shown = [
+                s
+                for s in (window.ladder.show_me, window.facts.choose.show_me)
+                if s.isVisible() and s.lift is not None and s.shown is None
+            ]
+            if not shown and not window.jobs.busy:
+                break
+            continue
         waiting = [c for c in film.side.cards if c.picture.pixmap().isNull()]
         if film.job is None and not waiting and not film.stage.image.isNull():
             break
@@ -54,6 +63,20 @@ def take(folder: Path) -> list[Path]:
             made.append(path)
 
         window.hold(people["Sunniva Dale"])
+        window.go("Today")
+        shot("today")
+        for i, part in enumerate(("meeting", "clearances", "fit", "bests", "choose")):
+            window.go("Athlete")
+            window.facts.view(i)
+            if part != "bests":
+                shot(f"athlete-{part}")
+        window.go("Ladder")
+        shot("ladder")
+        window.ladder.view(1)
+        window.ladder.squad.propose_groups()
+        shot("squad")
+        window.ladder.view(0)
+        window.go("Film")
         shot("film")
         settle(app, window)
         window.film.answer("confirmed")
@@ -70,6 +93,8 @@ def take(folder: Path) -> list[Path]:
         window.go("Film")
         place.setValue(0)
         shot("film-rubber")
+        window.go("Ladder")
+        shot("ladder-rubber")
         window.close()
     return made
 

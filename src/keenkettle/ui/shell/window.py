@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from datetime import date
+from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import QEvent, QObject, QSettings, Qt
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import (
+    QAbstractSpinBox,
     QApplication,
     QFileDialog,
     QHBoxLayout,
@@ -22,19 +24,22 @@ from PyQt6.QtWidgets import (
 )  # fmt: skip
 
 from keenkettle.club import look_up
-from keenkettle.club.commands import History
+from keenkettle.club.commands import AddAthlete, History
 from keenkettle.club.store import ClubError, Store
 from keenkettle.club.tables import Athlete
 from keenkettle.ui import theme
+from keenkettle.ui.athlete.place import PARTS, AthletePlace
 from keenkettle.ui.film.place import FilmPlace
 from keenkettle.ui.film.presenter import JUMP
 from keenkettle.ui.jobs import JobRunner
+from keenkettle.ui.ladder.place import LadderPlace
 from keenkettle.ui.session.place import SessionPlace
 from keenkettle.ui.shell.athlete_picker import AthletePicker
 from keenkettle.ui.shell.commands import Action, CommandList
+from keenkettle.ui.today.place import TodayPlace
 from keenkettle.ui.widgets import button, label
 
-PLACES = ("Film", "Session")
+PLACES = ("Today", "Athlete", "Ladder", "Film", "Session")
 FILMS = "Films (*.mp4 *.mov *.mkv *.webm *.avi *.m4v);;All files (*)"
 
 
@@ -51,15 +56,25 @@ class MainWindow(QMainWindow):
         self.athlete: Athlete | None = None
         self.film = FilmPlace(store, self.history, self.jobs, today)
         self.session = SessionPlace(store, self.history, today)
+        self.day = TodayPlace(store, today)
+        self.facts = AthletePlace(store, self.history, self.jobs, today)
+        self.ladder = LadderPlace(store, self.history, self.jobs, today)
+        self._stale: set[str] = set()  # places that do not show the athlete in hand yet
         self.setWindowTitle("Keen Kettle")
         self.setAcceptDrops(True)
         self.resize(1280, 800)
         self._build()
         self.actions_table = self._actions()
         self._build_menus()
-        for place in (self.film, self.session):
+        for place in (self.film, self.session, self.facts, self.ladder):
             place.said.connect(self.say)
         self.film.wants_session.connect(self._to_session)
+        self.day.goes.connect(self._take_to)
+        self.day.wants_new.connect(self.new_athlete)
+        self.facts.renamed.connect(self._look_again)
+        self.facts.goes_on.connect(self.go)
+        self.ladder.moved.connect(lambda: self._look_again(-1))
+        self.ladder.wants.connect(lambda i: self._take_to(i, "Ladder"))
         app = QApplication.instance()
         if app is not None:
             app.installEventFilter(self)
@@ -68,8 +83,8 @@ class MainWindow(QMainWindow):
     # --- building -----------------------------------------------------------------------
 
     def _build(self) -> None:
-        self.athlete_button = button("", "athlete", "Change athlete (/)", 44)
-        self.athlete_button.setFixedWidth(400)
+        self.athlete_button = button("", "athlete", "Change athlete (/)", 50)
+        self.athlete_button.setFixedSize(400, 50)
         self.athlete_button.clicked.connect(self.pick_athlete)
         self.picker = AthletePicker(self)
         self.picker.picked.connect(self.hold)
@@ -90,8 +105,8 @@ class MainWindow(QMainWindow):
         self.open_drills = label("", "warn")
         row.addWidget(self.open_drills)
         self.stack = QStackedWidget()
-        self.stack.addWidget(self.film)
-        self.stack.addWidget(self.session)
+        for place in (self.day, self.facts, self.ladder, self.film, self.session):
+            self.stack.addWidget(place)
         body = QWidget()
         column = QVBoxLayout(body)
         column.setContentsMargins(0, 0, 0, 0)
@@ -113,8 +128,25 @@ class MainWindow(QMainWindow):
             Action("Club", "Quit", "Ctrl+Q", self.close),
             Action("Edit", "Undo", "Ctrl+Z", self.undo),
             Action("Edit", "Redo", "Ctrl+Shift+Z", self.redo),
-            Action("Go", "Film", "Ctrl+1", lambda: self.go("Film")),
-            Action("Go", "Session", "Ctrl+2", lambda: self.go("Session")),
+            *(
+                Action("Go", name, f"Ctrl+{i + 1}", partial(self.go, name))
+                for i, name in enumerate(PLACES)
+            ),
+            Action("Athlete", "Someone new", "Ctrl+N", self.new_athlete),
+            Action("Athlete", "Keep the meeting", "Ctrl+S", self.facts.meeting.keep, "Athlete"),
+            *(
+                Action("Athlete", part, f"Alt+{i + 1}", partial(self._part, i))
+                for i, part in enumerate(PARTS)
+            ),
+            Action("Ladder", "This athlete or the whole squad", "Ctrl+G", self._squad),
+            Action(
+                "Ladder",
+                "Show the movement, or stop",
+                "Space",
+                self.ladder.show_me.toggle,
+                "Ladder",
+            ),
+            Action("Ladder", "Do what is proposed", "Ctrl+Return", self._propose),
             Action("Clip", "Open a film", "Ctrl+O", self.ask_film),
             Action("Clip", "Find moved file", "", self.ask_moved),
             Action("Clip", "Analyse again", "Ctrl+R", f.analyse, "Film"),
@@ -170,7 +202,7 @@ class MainWindow(QMainWindow):
         if watched is not self.windowHandle():
             return False
         focus = QApplication.focusWidget()
-        if isinstance(focus, QPlainTextEdit | QLineEdit):
+        if isinstance(focus, QPlainTextEdit | QLineEdit | QAbstractSpinBox):
             return False
         place = PLACES[self.stack.currentIndex()]
         if event.key() == Qt.Key.Key_B and place == "Film" and not event.isAutoRepeat():
@@ -202,13 +234,77 @@ class MainWindow(QMainWindow):
         index = PLACES.index(name)
         if name == "Session" and self.stack.currentIndex() != index:
             self.session.hold(self.athlete, self.session.day)
-        elif name == "Film":
+        else:
             self.session.save()
         self.stack.setCurrentIndex(index)
         for i, b in enumerate(self.place_buttons):
             b.setChecked(i == index)
+        self._fill(name)
+        self.settings.setValue("place", name)
         if name == "Film":
             self.film.setFocus()
+
+    def _fill(self, name: str) -> None:
+        """Let a place show the athlete in hand, where it does not yet."""
+        if name == "Today":
+            self.day.refresh()
+        if name not in self._stale:
+            return
+        self._stale.discard(name)
+        if name == "Film":
+            self.film.presenter.hold(self.athlete)
+        elif name == "Athlete":
+            self.facts.hold(self.athlete)
+        elif name == "Ladder":
+            self.ladder.hold(self.athlete)
+
+    @property
+    def place(self) -> str:
+        """The place in view."""
+        return PLACES[self.stack.currentIndex()]
+
+    def _take_to(self, athlete_id: int, name: str) -> None:
+        self.hold(athlete_id)
+        if name == "Ladder":
+            self.ladder.view(0)
+        self.go(name)
+
+    def _part(self, index: int) -> None:
+        self.go("Athlete")
+        self.facts.view(index)
+
+    def _squad(self) -> None:
+        self.go("Ladder")
+        self.ladder.view(1 - self.ladder.stack.currentIndex())
+
+    def _propose(self) -> None:
+        if self.place == "Ladder" and self.ladder.proposal is not None:
+            self.ladder.card.main.click()
+
+    def new_athlete(self) -> None:
+        """Someone new: a name that is free, at once in the meeting."""
+        names = {a.name for a in look_up.athletes(self.store)}
+        n = 1
+        while (name := f"New athlete {n}") in names:
+            n += 1
+        made = AddAthlete(name)
+        try:
+            self.history.run(made)
+        except ClubError as err:
+            self.say(str(err))
+            return
+        assert made.athlete_id is not None
+        self.hold(made.athlete_id)
+        self._part(0)
+        self.facts.meeting.fields["name"].setFocus()
+        self.facts.meeting.fields["name"].selectAll()
+
+    def _look_again(self, _athlete_id: int) -> None:
+        """Something about the athlete in hand has changed elsewhere."""
+        if self.athlete is not None:
+            self.athlete = look_up.athlete(self.store, self.athlete.id)
+            self._name_in_hand()
+            self._stale |= {"Ladder", "Athlete"} - {self.place}
 
     def _to_session(self, day: object) -> None:
         self.session.hold(self.athlete, day if isinstance(day, date) else None)
@@ -226,17 +322,22 @@ class MainWindow(QMainWindow):
         self.session.save()
         found = [a for a in look_up.athletes(self.store) if a.id == athlete_id]
         self.athlete = found[0] if found else None
-        a = self.athlete
-        if a is not None:
-            second = a.caution or a.rung
-            self.athlete_button.setText(f"{a.name}, {a.sport}\n{_short(second, 58)}")
-            self.athlete_button.setToolTip(f"{a.rung}\n{a.caution}\nChange athlete (/)".strip())
+        if self.athlete is not None:
             self.settings.setValue("athlete", athlete_id)
-        else:
-            self.athlete_button.setText("Choose an athlete\n/ and two letters")
-        self.film.presenter.hold(a)
-        self.session.hold(a)
+        self._name_in_hand()
+        self._stale = {"Film", "Athlete", "Ladder"}
+        self._fill(self.place)
+        self.session.hold(self.athlete)
         self._count_open()
+
+    def _name_in_hand(self) -> None:
+        a = self.athlete
+        if a is None:
+            self.athlete_button.setText("Choose an athlete\n/ and two letters")
+            return
+        second = a.caution or a.rung
+        self.athlete_button.setText(f"{a.name}, {a.sport}\n{_short(second, 58)}")
+        self.athlete_button.setToolTip(f"{a.rung}\n{a.caution}\nChange athlete (/)".strip())
 
     def _count_open(self) -> None:
         count = 0
@@ -261,8 +362,21 @@ class MainWindow(QMainWindow):
         except ClubError as err:
             self.say(str(err))
             return
-        self.session.hold(self.athlete, self.session.day)
+        self._after_history()
         self.say(f"{word}: {name}" if name else "nothing to undo")
+
+    def _after_history(self) -> None:
+        """Show what an undo or redo has changed, in every place."""
+        in_hand = look_up.athlete(self.store, self.athlete.id) if self.athlete else None
+        if in_hand is None:
+            everyone = look_up.athletes(self.store)
+            self.hold(everyone[0].id if everyone else -1)
+            return
+        self.athlete = in_hand
+        self._name_in_hand()
+        self.session.hold(in_hand, self.session.day)
+        self._stale |= {"Ladder", "Athlete"}
+        self._fill(self.place)
 
     def find_command(self) -> None:
         """Open the list of everything that can be done."""
@@ -276,6 +390,8 @@ class MainWindow(QMainWindow):
         theme.apply_theme(app, other)
         self.settings.setValue("theme", other.name)
         self.film.presenter.changed("answers")
+        self._stale |= {"Ladder", "Athlete"}
+        self._fill(self.place)
         self.update()
 
     def ask_film(self) -> None:
@@ -320,8 +436,9 @@ class MainWindow(QMainWindow):
         everyone = look_up.athletes(self.store)
         wanted = int(self.settings.value("athlete", 0) or 0)
         ids = [a.id for a in everyone]
-        self.go("Film")
+        kept_place = str(self.settings.value("place", "Today"))
         self.hold(wanted if wanted in ids else (ids[0] if ids else -1))
+        self.go(kept_place if kept_place in PLACES else "Today")
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         self.session.save()

@@ -1,0 +1,1 @@
+"""The athlete place: meeting, clearances, fit, choosing."""

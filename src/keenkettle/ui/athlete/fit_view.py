@@ -1,0 +1,325 @@
+"""The fit: grip widths and the set position, drawn with the athlete's own lengths."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtGui import QPainter, QPdfWriter
+from PyQt6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+
+from keenkettle.club.people import Facts
+from keenkettle.club.tables import Athlete
+from keenkettle.fit.grip import (
+    GripError,
+    GripFit,
+    Trial,
+    arm_from_trial,
+    bar_height_for,
+    fit_grip,
+    overhead_clearance,
+    wrist_angle,
+)
+from keenkettle.fit.lengths import LengthError, Lengths, make_lengths
+from keenkettle.fit.set_position import ANKLE_DEG, HIP_DEG, Limits, SetFit, fit_set_position
+from keenkettle.ui.athlete.grip_view import GripView
+from keenkettle.ui.show.figure import FigureView
+from keenkettle.ui.widgets import button, label
+
+RANGE_SIGMAS = 1.64  # the range holds the answer nine times in ten
+
+
+class FitView(QWidget):
+    """``changed`` carries facts to keep; ``said`` a line for the foot."""
+
+    changed = pyqtSignal(object)
+    said = pyqtSignal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.athlete: Athlete | None = None
+        self.facts = Facts()
+        self.lengths: Lengths | None = None
+        self.fit: GripFit | None = None
+        self.set: SetFit | None = None
+        self._build()
+
+    def _build(self) -> None:
+        self.which = QComboBox()
+        self.which.addItems(["snatch", "clean", "jerk"])
+        self.which.setAccessibleName("Grip of")
+        self.which.currentIndexChanged.connect(lambda _i: self._solve(move=True))
+        self.up = button("Overhead", tip="Bar on the thighs or overhead")
+        self.up.setCheckable(True)
+        self.up.clicked.connect(self._turn)
+        self.grip = GripView()
+        self.grip.dragged.connect(lambda _mm: self._say_grip())
+        self.answer = label("", "title", wrap=True)
+        self.where = label("", wrap=True)
+        self.warn = label("", "warn", wrap=True)
+        self.trial_grip, self.trial_bar = self._field("hands, cm"), self._field("bar height, cm")
+        tried = button("Use this trial", tip="Standing tall, arms long, any grip")
+        tried.clicked.connect(self._try)
+        keep = button("Settle this grip", "main")
+        keep.clicked.connect(self._settle)
+        trial = QHBoxLayout()
+        trial.addWidget(label("One trial, standing tall:", "quiet"))
+        for w in (self.trial_grip, self.trial_bar, tried):
+            trial.addWidget(w)
+        head = QHBoxLayout()
+        for w in (self.which, self.up):
+            head.addWidget(w)
+        head.addStretch(1)
+        head.addWidget(keep)
+        left = QVBoxLayout()
+        left.addLayout(head)
+        left.addWidget(self.grip, 1)
+        for w in (self.answer, self.where, self.warn):
+            left.addWidget(w)
+        left.addLayout(trial)
+        self.figure = FigureView()
+        self.set_answer = label("", "title", wrap=True)
+        self.set_why = label("", wrap=True)
+        self.ankle, self.hip = self._field("ankle, °"), self._field("hip, °")
+        for field in (self.ankle, self.hip):
+            field.editingFinished.connect(self._ranges)
+        ranges = QHBoxLayout()
+        for text, field in (("Ankle range", self.ankle), ("Hip range", self.hip)):
+            ranges.addWidget(label(text, "quiet"))
+            ranges.addWidget(field)
+        self.stance = label("", "quiet", wrap=True)
+        card = button("Print the fit card (PDF)")
+        card.clicked.connect(self.ask_pdf)
+        right = QVBoxLayout()
+        right.addWidget(label("Set position", "strong"))
+        right.addWidget(self.figure, 1)
+        for w in (self.set_answer, self.set_why):
+            right.addWidget(w)
+        right.addLayout(ranges)
+        right.addWidget(self.stance)
+        right.addWidget(card)
+        whole = QHBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(20)
+        whole.addLayout(left, 3)
+        whole.addLayout(right, 2)
+
+    def _field(self, hint: str) -> QLineEdit:
+        made = QLineEdit()
+        made.setPlaceholderText(hint)
+        made.setAccessibleName(hint)
+        made.setMaximumWidth(130)
+        made.setMinimumHeight(32)
+        return made
+
+    # --- showing ---------------------------------------------------------------------------
+
+    def hold(self, athlete: Athlete | None, facts: Facts) -> None:
+        """Show an athlete's fit."""
+        self.athlete, self.facts = athlete, facts
+        self.lengths = None
+        self.setEnabled(athlete is not None and athlete.stature_mm is not None)
+        if athlete is None or athlete.stature_mm is None:
+            self.answer.setText("Measure the stature first (Meeting).")
+            return
+        self.ankle.setText("" if facts.ankle_deg is None else f"{facts.ankle_deg:g}")
+        self.hip.setText("" if facts.hip_deg is None else f"{facts.hip_deg:g}")
+        try:
+            self.lengths = make_lengths(athlete.stature_mm, facts.lengths_mm)
+        except LengthError as err:
+            self.answer.setText(str(err))
+            return
+        self._solve(move=True)
+
+    def _turn(self) -> None:
+        self.grip.overhead = self.up.isChecked()
+        self.grip.update()
+
+    def _arm(self) -> float:
+        assert self.lengths is not None
+        if self.facts.trial is not None:
+            return arm_from_trial(self.lengths, self.facts.trial)
+        return self.lengths["arm"]
+
+    def _solve(self, move: bool) -> None:
+        if self.lengths is None:
+            return
+        try:
+            self.fit = fit_grip(self.lengths, self.facts.trial)
+            arm = self._arm()
+        except GripError as err:
+            self.warn.setText(str(err))
+            return
+        lift = self.which.currentText()
+        crease = self.fit.hip_crease
+        asked = None
+        grip = {"clean": self.fit.clean, "jerk": self.fit.jerk}.get(lift, self.fit.start_to_try)
+        if lift == "snatch" and self.fit.measured:
+            spread = RANGE_SIGMAS * crease.sigma
+            asked = (crease.grip - spread, crease.grip + spread)
+            grip = crease.grip
+        if move:
+            grip = self.facts.grips_mm.get(lift, grip)
+        self.grip.set_grip(self.lengths, arm, grip, asked)
+        self._say_grip()
+        self._say_set()
+
+    def _say_grip(self) -> None:
+        fit, n, lift = self.fit, self.lengths, self.which.currentText()
+        if fit is None or n is None:
+            return
+        if lift != "snatch":
+            width = fit.clean if lift == "clean" else fit.jerk
+            self.answer.setText(f"{lift.capitalize()}: about {width / 10:.0f} cm")
+            self.warn.setText("")
+        elif fit.measured:
+            spread = RANGE_SIGMAS * fit.hip_crease.sigma / 10
+            self.answer.setText(
+                f"Snatch, bar in the hip crease: {fit.hip_crease.grip / 10:.0f} cm, "
+                f"give or take {spread:.0f}"
+            )
+            self.warn.setText(" ".join(w[:1].upper() + w[1:] + "." for w in fit.warnings))
+        else:
+            self.answer.setText(f"No answer yet: try {fit.start_to_try / 10:.0f} cm and measure")
+            self.warn.setText(" ".join(w[:1].upper() + w[1:] + "." for w in fit.warnings))
+        arm, grip = self._arm(), self.grip.grip_mm
+        bar = bar_height_for(n, arm, grip) - n["hip_crease"]
+        side = "above" if bar >= 0 else "below"
+        self.where.setText(
+            f"Hands {grip / 10:.0f} cm apart: bar {abs(bar) / 10:.1f} cm {side} the crease, "
+            f"{overhead_clearance(n, arm, grip) / 10:.0f} cm over the head, arms "
+            f"{wrist_angle(n, arm, grip):.0f}° from the vertical."
+        )
+
+    def _limits(self) -> Limits:
+        return Limits(self.facts.ankle_deg or ANKLE_DEG, self.facts.hip_deg or HIP_DEG)
+
+    def _say_set(self) -> None:
+        n = self.lengths
+        if n is None or self.fit is None:
+            return
+        lift = "snatch" if self.which.currentText() == "snatch" else "clean"
+        grip = self.grip.grip_mm if lift == "snatch" else self.fit.clean
+        self.set = fit_set_position(n, grip, self._limits())
+        s, pose = self.set, self.set.pose
+        points = {k: v for k, v in pose.points.items() if k != "bar"}
+        b = n.body
+        points["heel"] = points["ankle"] * 0.0 + (-b.heel_back, 12.0)
+        points["toe"] = points["ankle"] * 0.0 + (b.foot - b.heel_back, 12.0)
+        points["wrist"] = pose.points["bar"]
+        points["elbow"] = (points["shoulder"] + pose.points["bar"]) / 2.0
+        points["ear"] = points["shoulder"] + (b.ear * 0.55, b.ear * 0.8)
+        self.figure.stature_mm = n.stature
+        self.figure.raised_mm = s.pose_raise_mm
+        self.figure.top_mm = 0.85 * n.stature
+        self.figure.set_pose(
+            points, pose.points["bar"],
+            [("knee", f"{pose.knee_deg:.0f}°"), ("hip", f"{pose.hip_deg:.0f}°"),
+             ("shoulder", f"trunk {pose.trunk_deg:.0f}°")],
+        )  # fmt: skip
+        self.set_answer.setText(_set_words(s, lift))
+        self.set_why.setText(_set_reason(s))
+        self.stance.setText(
+            f"Stance for the pull: feet as for a jump, about {0.75 * n['hip_width'] / 10:.0f} cm "
+            f"between the heels. Landing: the squat stance, about "
+            f"{n['shoulder_width'] / 10:.0f} cm. Unmeasured ranges count as {ANKLE_DEG:g}° and "
+            f"{HIP_DEG:g}°."
+        )
+
+    # --- changing ----------------------------------------------------------------------------
+
+    def _ranges(self) -> None:
+        def read(field: QLineEdit) -> float | None:
+            text = field.text().strip()
+            return float(text) if text else None
+
+        try:
+            facts = replace(self.facts, ankle_deg=read(self.ankle), hip_deg=read(self.hip))
+            Limits(facts.ankle_deg or ANKLE_DEG, facts.hip_deg or HIP_DEG)
+        except ValueError as err:
+            self.said.emit(f"Not kept: {err}")
+            return
+        if facts != self.facts:
+            self.changed.emit(facts)
+
+    def _try(self) -> None:
+        if self.lengths is None:
+            return
+        try:
+            grip, bar = (float(f.text().replace(",", ".")) * 10.0
+                         for f in (self.trial_grip, self.trial_bar))  # fmt: skip
+            trial = Trial(grip, bar)
+            arm_from_trial(self.lengths, trial)
+        except GripError as err:
+            self.said.emit(str(err))
+            return
+        except ValueError:
+            self.said.emit(
+                "Give both numbers of the trial in cm: hands apart, bar above the floor."
+            )
+            return
+        self.changed.emit(replace(self.facts, trial=trial))
+
+    def _settle(self) -> None:
+        lift = self.which.currentText()
+        if lift == "snatch" and self.fit is not None and not self.fit.measured:
+            self.said.emit("No grip is settled from estimates alone: make one trial first.")
+            return
+        grips = {**self.facts.grips_mm, lift: round(self.grip.grip_mm, 0)}
+        self.changed.emit(replace(self.facts, grips_mm=grips))
+
+    def ask_pdf(self) -> None:
+        """Ask where to, then print the fit."""
+        if self.athlete is None:
+            return
+        name = str(Path.home() / f"{self.athlete.name} fit.pdf")
+        path, _ = QFileDialog.getSaveFileName(self, "Print the fit card to", name, "PDF (*.pdf)")
+        if path:
+            self.print_to(Path(path))
+
+    def print_to(self, path: Path) -> bool:
+        """Print both drawings and their words on one page."""
+        if self.athlete is None or self.lengths is None:
+            return False
+        try:
+            path.touch()
+        except OSError as err:
+            self.said.emit(f"{path} cannot be written ({err.strerror}); choose another folder")
+            return False
+        writer = QPdfWriter(str(path))
+        writer.setResolution(150)
+        p = QPainter(writer)
+        p.drawText(80, 90, f"{self.athlete.name}: fit")
+        y = 130
+        for text in (self.answer, self.where, self.set_answer, self.set_why, self.stance):
+            box = p.boundingRect(80, y, 1050, 400, 0x1000, text.text())
+            p.drawText(box, 0x1000, text.text())
+            y = box.bottom() + 14
+        for view, x in ((self.grip, 60), (self.figure, 660)):
+            shot = view.grab()
+            p.drawPixmap(x, y + 20, 540, round(540 * shot.height() / max(shot.width(), 1)), shot)
+        p.end()
+        self.said.emit(f"fit card written to {path}")
+        return True
+
+
+def _set_words(s: SetFit, lift: str) -> str:
+    if s.reachable:
+        return f"The floor is within reach for the {lift}"
+    if s.raise_mm is None:
+        return f"The {lift}'s set is out of reach from discs too: start from the hang"
+    return f"Raise the bar {s.raise_mm / 10:.0f} cm for the {lift} (drawn so)"
+
+
+def _set_reason(s: SetFit) -> str:
+    if s.reachable:
+        return "Flat back, heels down, straight arms: a pose within all ranges is drawn."
+    said = [f"In the way: {' and '.join(s.binding)}."]
+    if s.least_raise_mm is not None:
+        said.append(f"The least raise is {s.least_raise_mm / 10:.1f} cm.")
+    if s.gain_hip_deg is not None:
+        said.append(f"{s.gain_hip_deg:.0f}° more at the hip would do the same.")
+    if s.gain_ankle_deg is not None:
+        said.append(f"{s.gain_ankle_deg:.0f}° more at the ankle would do the same.")
+    return " ".join(said)

@@ -1,0 +1,1 @@
+"""The ladder place: one athlete's rungs, and the squad."""

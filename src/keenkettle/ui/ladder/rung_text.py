@@ -1,0 +1,42 @@
+"""Everything that a rung says, as one readable page."""
+
+from __future__ import annotations
+
+from html import escape
+
+from keenkettle.coach.ladders import Rung
+from keenkettle.coach.lifts import all_lifts
+
+
+def rung_html(rung: Rung, number: int, quiet: str, accent: str) -> str:
+    """The page; colours are those of the theme."""
+
+    def part(title: str, body: str) -> str:
+        return f'<p style="margin:8px 0 2px 0; color:{quiet}; font-weight:600">{title}</p>{body}'
+
+    def listed(items: list[str]) -> str:
+        return "".join(f'<p style="margin:1px 0 1px 10px">{i}</p>' for i in items)
+
+    how = listed([escape(x) for x in rung.how])
+    points: dict[str, list[str]] = {}
+    for c in rung.checkpoints:
+        points.setdefault(c.at, []).append(f"{escape(c.joint)} {c.low:g} to {c.high:g}°")
+    seen = listed([f"<b>{escape(at)}</b>: {', '.join(a)}" for at, a in points.items()])
+    cues = listed([f'<span style="color:{accent}">{escape(c)}</span>' for c in rung.cues])
+    wrong = listed([f"{escape(m.sees)}: <i>{escape(m.do)}</i>" for m in rung.mistakes])
+    week = " to ".join(str(n) for n in rung.sessions_a_week)
+    stay = " to ".join(str(n) for n in rung.stay)
+    lifts = ", ".join(all_lifts()[x].name for x in rung.lifts)
+    dose = (
+        f"{escape(rung.dose)}, {week} times a week, usually {stay} sessions; {escape(rung.load)}"
+        f'<br><span style="color:{quiet}">{escape(lifts)}. For {escape(rung.suits)}.</span>'
+    )
+    return (
+        f'<p style="font-size:18px; font-weight:600; margin:0">{number}  {escape(rung.title)}</p>'
+        f'<p style="margin:2px 0 4px 0">{escape(rung.teaches)}</p>'
+        + part("Dose and load", f'<p style="margin:1px 0">{dose}</p>')
+        + part("How", how)
+        + part("Say", cues)
+        + part("Look for", seen)
+        + part("If you see", wrong)
+    )

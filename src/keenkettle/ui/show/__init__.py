@@ -1,0 +1,1 @@
+"""Show me: a lift moving in the athlete's own proportions."""

@@ -1,0 +1,113 @@
+"""Today: who comes, what each is on, what needs a decision."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import date
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+
+from keenkettle.club.store import Store
+from keenkettle.club.todays import DECIDE, DayLine, day_lines
+from keenkettle.ui.ladder.proposal_card import HEAD
+from keenkettle.ui.widgets import button, card, clear, label
+
+STEPS = (("Ladder", "Ladder"), ("Film", "Film"), ("Session", "Session"))
+
+
+class TodayPlace(QWidget):
+    """A card for each athlete. ``goes`` carries an athlete's id and a place."""
+
+    goes = pyqtSignal(int, str)
+    wants_new = pyqtSignal()
+
+    def __init__(self, store: Store, today: Callable[[], date]) -> None:
+        super().__init__()
+        self.setObjectName("place")
+        self.store, self.today = store, today
+        self.title = label("", "title")
+        self.cards: list[QFrame] = []
+        self.column = QVBoxLayout()
+        self.column.setSpacing(8)
+        inner = QWidget()
+        inner.setLayout(self.column)
+        scroll = QScrollArea()
+        scroll.setWidgetResizable(True)
+        scroll.setWidget(inner)
+        new = button("Someone new", "main", "Ctrl+N", 40)
+        new.clicked.connect(self.wants_new)
+        top = QHBoxLayout()
+        top.addWidget(self.title, 1)
+        top.addWidget(new)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(12, 8, 12, 12)
+        whole.addLayout(top)
+        whole.addWidget(scroll, 1)
+
+    def refresh(self) -> None:
+        """Read the day again."""
+        lines = day_lines(self.store, self.today())
+        clear(self.column)
+        self.cards = []
+        expected = [x for x in lines if x.expected]
+        others = [x for x in lines if not x.expected]
+        decisions = sum(_decides(x) for x in lines)
+        self.title.setText(
+            f"{self.today():%A %-d %B}: {len(expected)} expected, {decisions} to decide"
+        )
+        if not lines:
+            self.column.addWidget(
+                label("The club is empty. Begin with someone new: a name is enough.", wrap=True)
+            )
+        for head, group in (("Expected today", expected), ("Everybody else", others)):
+            if group:
+                self.column.addWidget(label(head, "accent"))
+            for line in group:
+                made = self._card(line)
+                self.cards.append(made)
+                self.column.addWidget(made)
+        self.column.addStretch(1)
+
+    def _card(self, line: DayLine) -> QFrame:
+        row = QHBoxLayout()
+        row.setSpacing(16)
+        who = QVBoxLayout()
+        who.setSpacing(0)
+        who.addWidget(label(line.name, "strong"))
+        who.addWidget(label(line.sport, "quiet"))
+        left = QWidget()
+        left.setLayout(who)
+        left.setFixedWidth(180)
+        row.addWidget(left)
+        what = QVBoxLayout()
+        what.setSpacing(1)
+        what.addWidget(label(line.on, wrap=True))
+        plan = " · ".join(x for x in line.session.splitlines() if x.strip())
+        if plan:
+            what.addWidget(label(plan, "quiet", wrap=True))
+        if line.open_drills:
+            what.addWidget(label("open: " + " · ".join(line.open_drills), "quiet", wrap=True))
+        if line.caution:
+            what.addWidget(label(line.caution, "warn", wrap=True))
+        row.addLayout(what, 4)
+        decide = QVBoxLayout()
+        decide.setSpacing(1)
+        if line.proposal is not None:
+            word = HEAD[line.proposal.act]
+            decide.addWidget(label(word, "held" if line.proposal.act == "advance" else "strong"))
+            if _decides(line):
+                decide.addWidget(label(line.proposal.reason, "quiet", wrap=True))
+        row.addLayout(decide, 3)
+        for text, place in STEPS:
+            main = text == "Ladder" and _decides(line)
+            b = button(text, "main" if main else "", f"{line.name}: {text}", 36)
+            b.clicked.connect(lambda _on, i=line.athlete_id, p=place: self.goes.emit(i, p))
+            row.addWidget(b)
+        made = card(row)
+        made.setAccessibleName(line.name)
+        return made
+
+
+def _decides(line: DayLine) -> bool:
+    return line.proposal is not None and line.proposal.act in DECIDE
