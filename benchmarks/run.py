@@ -1,6 +1,6 @@
 """Print accuracy and speed against known truth.
 
-./kettle bench [--quick] [accuracy] [access] [speed] [start]
+./kettle bench [--quick] [accuracy] [access] [speed] [start] [fit]
 """
 
 from __future__ import annotations
@@ -12,9 +12,9 @@ from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).parent.parent))
 
-from benchmarks import access, accuracy, speed, start
+from benchmarks import access, accuracy, fit, speed, start
 
-PARTS = {"accuracy": accuracy, "access": access, "speed": speed, "start": start}
+PARTS = {"accuracy": accuracy, "access": access, "speed": speed, "start": start, "fit": fit}
 
 
 def main() -> int:

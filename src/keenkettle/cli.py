@@ -10,6 +10,8 @@ from pathlib import Path
 from typing import Any, NoReturn
 
 from keenkettle import __version__
+from keenkettle.club.csv_people import CsvError
+from keenkettle.club.store import ClubError
 from keenkettle.coach.choosing import ChoiceError
 from keenkettle.coach.judge import Reference
 from keenkettle.coach.lifts import UnknownLiftError
@@ -63,7 +65,7 @@ def main(argv: list[str] | None = None) -> int:
     except (
         BadArgumentError, UnknownLiftError, MarksError, CalibrationError, TrackError, RecipeError,
         BodyError, CannotWriteError, KnowledgeError, PersonError, LengthError, GripError,
-        SetPositionError, ChoiceError,
+        SetPositionError, ChoiceError, CsvError, ClubError,
     ) as err:  # fmt: skip
         return _say(err, BAD_ARGUMENTS)
     except KeyboardInterrupt:

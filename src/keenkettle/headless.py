@@ -5,9 +5,13 @@ from __future__ import annotations
 import argparse
 import json
 from collections.abc import Callable
+from datetime import date
 from pathlib import Path
 from typing import Any
 
+from keenkettle.club.commands import History
+from keenkettle.club.csv_people import CsvError, TakePeople, names_in, read_people, says_of
+from keenkettle.club.store import Store, default_folder
 from keenkettle.coach.choosing import Choices, Question, choose
 from keenkettle.coach.gates import gate_text
 from keenkettle.coach.ladders import Ladder, all_ladders, bail_out_first, find_ladder, read_ladder
@@ -60,6 +64,12 @@ def add_commands(commands: Any) -> None:
     c.add_argument("--phase", default="")
     c.add_argument("--json", action="store_true")
     c.set_defaults(run=_choose)
+    i = commands.add_parser("import", help="take athletes in from a CSV file")
+    i.add_argument("file", type=Path)
+    i.add_argument("--dry-run", action="store_true")
+    i.add_argument("--data", type=Path, default=None, help="another data folder")
+    i.add_argument("--json", action="store_true")
+    i.set_defaults(run=_import)
     ladder = commands.add_parser("ladder", help="list, show or check ladders").add_subparsers(
         dest="what", required=True
     )
@@ -235,6 +245,28 @@ def _choices_lines(choices: Choices) -> list[str]:
     lines = [f"{c.score:5.1f}  {c.lift.name}: {c.reasons_for[0]}" for c in choices.ranked[:12]]
     lines += [f"closed: {c.lift.name}: {c.closures[0].because}" for c in choices.closed[:12]]
     return [*choices.advice, *lines]
+
+
+# --- athletes from a file ---------------------------------------------------------
+
+
+def _import(args: argparse.Namespace) -> int:
+    """Good rows are taken in together; bad ones are told by line and left out."""
+    if args.file.suffix.lower() != ".csv":
+        raise CsvError(f"{args.file.name} is no CSV file; give one with a column 'name'")
+    store = Store(args.data or default_folder(demo=False))
+    try:
+        reading = read_people(args.file, names_in(store), date.today())
+        if not args.dry_run and reading.good:
+            History(store).run(TakePeople(reading.good))
+    finally:
+        store.close()
+    data = {
+        "taken": 0 if args.dry_run else len(reading.good),
+        "good": len(reading.good),
+        "bad": [{"line": b.line, "says": b.says} for b in reading.bad],
+    }
+    return _print(args, data, lambda: [says_of(reading)])
 
 
 # --- ladders ----------------------------------------------------------------------

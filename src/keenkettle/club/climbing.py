@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from datetime import date
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import func, select, true
 from sqlalchemy.orm import Session
 
 from keenkettle.club.commands import now
@@ -18,6 +18,8 @@ from keenkettle.club.tables import Athlete, ClipRow, GateNoteRow, PlacementRow, 
 from keenkettle.coach.gates import ClipNote, Note, Standing
 from keenkettle.coach.ladders import all_ladders
 from keenkettle.coach.review import Review
+
+FEW = 20  # from here on the whole table is read rather than a list of ids
 
 
 @dataclass(frozen=True)
@@ -53,31 +55,64 @@ def history_of(store: Store, athlete_id: int) -> list[Step]:
 def standings(store: Store, people: Iterable[Athlete], today: date) -> dict[int, Standing]:
     """Where these athletes stand, by athlete id; those on no ladder are left out.
 
-    Reads each table once, however many athletes there are.
+    Reads each table once, and only what can count for the present rungs.
     """
     athletes = {a.id: a for a in people}
-    steps: dict[int, list[PlacementRow]] = defaultdict(list)
+    steps: dict[int, list[Step]] = defaultdict(list)
     notes: dict[int, list[Note]] = defaultdict(list)
     clips: dict[int, list[ClipNote]] = defaultdict(list)
     days: dict[int, list[date]] = defaultdict(list)
+    own = list(athletes) if len(athletes) <= FEW else None
+
+    def mine(column: Any) -> Any:
+        return true() if own is None else column.in_(own)
+
     with store.session() as s:
-        for p in s.scalars(select(PlacementRow).order_by(PlacementRow.id)):
-            steps[p.athlete_id].append(p)
+        place = select(
+            PlacementRow.athlete_id, PlacementRow.ladder, PlacementRow.rung, PlacementRow.since,
+            PlacementRow.act, PlacementRow.reason,
+        )  # fmt: skip
+        for i, ladder_id, rung, since, act, reason in s.execute(
+            place.where(mine(PlacementRow.athlete_id)).order_by(PlacementRow.id)
+        ):
+            steps[i].append(Step(ladder_id, rung, since, act, reason))
         oldest = min((rows[-1].since for rows in steps.values()), default=today)
-        for n in s.scalars(select(GateNoteRow)):
-            notes[n.athlete_id].append(Note(n.day, n.key, n.value))
-        seen = select(ClipRow.athlete_id, ClipRow.filmed_on, ClipRow.lift, ClipRow.said)
+        note = GateNoteRow
+        lately = select(note.athlete_id, note.day, note.key, note.value).where(note.day >= oldest)
+        # Weeks beside and loads count from before the rung too: their sum, and the best of them.
+        weeks = select(note.athlete_id, func.max(note.day), note.key, func.sum(note.value)).where(
+            note.key.like("side-weeks:%")
+        )
+        # SQLite gives the day of the row that holds the maximum.
+        loads = select(note.athlete_id, note.day, note.key, func.max(note.value)).where(
+            note.key.like("load:%")
+        )
+        for query in (
+            lately.where(note.key.not_like("side-weeks:%"), note.key.not_like("load:%")),
+            weeks.group_by(note.athlete_id, note.key),
+            loads.group_by(note.athlete_id, note.key),
+        ):
+            for athlete_id, day, key, value in s.execute(query.where(mine(note.athlete_id))):
+                notes[athlete_id].append(Note(day, key, value))
+        said_on = select(ClipRow.athlete_id, ClipRow.filmed_on, ClipRow.lift, ClipRow.said)
         for athlete_id, day, lift, said in s.execute(
-            seen.where(ClipRow.said.is_not(None), ClipRow.filmed_on >= oldest)
+            said_on.where(
+                mine(ClipRow.athlete_id), ClipRow.said.is_not(None), ClipRow.filmed_on >= oldest
+            )
         ):
             clips[athlete_id] += [
                 ClipNote(day, lift or "", rep["measures"], rep["faults"]) for rep in said or []
             ]
-        trained = select(SessionRow.athlete_id, SessionRow.day)
-        for athlete_id, day in s.execute(
-            trained.where(SessionRow.day <= today).order_by(SessionRow.day)
-        ):
+        trained = select(SessionRow.athlete_id, SessionRow.day).where(
+            mine(SessionRow.athlete_id), SessionRow.day <= today, SessionRow.day >= oldest
+        )
+        for athlete_id, day in s.execute(trained.order_by(SessionRow.day)):
             days[athlete_id].append(day)
+        newest = select(SessionRow.athlete_id, func.max(SessionRow.day)).where(
+            mine(SessionRow.athlete_id), SessionRow.day <= today
+        )
+        trained_on = s.execute(newest.group_by(SessionRow.athlete_id))
+        last_day = {athlete_id: day for athlete_id, day in trained_on}  # noqa: C416
     made = {}
     for athlete_id, rows in steps.items():
         last = rows[-1]
@@ -92,7 +127,7 @@ def standings(store: Store, people: Iterable[Athlete], today: date) -> dict[int,
             notes=tuple(notes[athlete_id]),
             clips=tuple(clips[athlete_id]),
             session_days=tuple(d for d in days[athlete_id] if d >= last.since),
-            last_day=days[athlete_id][-1] if days[athlete_id] else None,
+            last_day=last_day.get(athlete_id),
             been_sideways=any(r.act == "sideways" for r in rows),
         )
     return made

@@ -143,11 +143,10 @@ def _own_clips(s: Standing) -> list[ClipNote]:
 
 def _days_met(gate: Gate, s: Standing) -> tuple[list[date], str]:
     """Days on which a condition was seen, and where that is known from."""
+    key = gate.key
     if gate.kind in ("tick", "hold"):
         least = gate.seconds if gate.kind == "hold" else 1.0
-        days = {
-            n.day for n in s.notes if n.key == gate.key and n.value >= least and n.day >= s.since
-        }
+        days = {n.day for n in s.notes if n.key == key and n.value >= least and n.day >= s.since}
         return sorted(days), "coach" if gate.kind == "tick" else "timed"
     if gate.kind == "measure":
         shown = [c for c in _own_clips(s) if gate.metric in c.measures]
@@ -158,7 +157,7 @@ def _days_met(gate: Gate, s: Standing) -> tuple[list[date], str]:
         return sorted({c.day for c in lately}), f"film: last {gate.clips} clips within"
     shown = _own_clips(s)
     seen_on = {c.day for c in shown if gate.fault in c.faults}
-    by_eye = {n.day for n in s.notes if n.key == gate.key and n.day >= s.since}
+    by_eye = {n.day for n in s.notes if n.key == key and n.day >= s.since}
     good_days = ({c.day for c in shown} | by_eye) - seen_on
     last = max({c.day for c in shown} | by_eye, default=None)
     if last is None or last not in good_days:
@@ -168,20 +167,21 @@ def _days_met(gate: Gate, s: Standing) -> tuple[list[date], str]:
 
 def _lasting(gate: Gate, s: Standing) -> tuple[bool, date | None, str]:
     """Conditions that, once met, stay met: clearance, weeks beside, load."""
+    key = gate.key
     if gate.kind == "clearance":
         result = s.person.checks.get(gate.check)
         done = result is not None and result.state == "pass"
         return done, result.day if done and result else None, "clearance"
     if gate.kind == "side-weeks":
-        weeks = sorted(n.day for n in s.notes if n.key == gate.key)
-        total = sum(n.value for n in s.notes if n.key == gate.key)
+        weeks = sorted(n.day for n in s.notes if n.key == key)
+        total = sum(n.value for n in s.notes if n.key == key)
         return total >= gate.weeks, weeks[-1] if weeks else None, f"{total:g} weeks written down"
     base = s.person.mass_kg if gate.of == "body-mass" else s.person.bests_kg.get(gate.of)
     if base is None:
         what = "body mass" if gate.of == "body-mass" else f"best {all_lifts()[gate.of].name}"
         return False, None, f"{what} not known"
     need = gate.share * base
-    good = sorted(n.day for n in s.notes if n.key == gate.key and n.value >= need)
+    good = sorted(n.day for n in s.notes if n.key == key and n.value >= need)
     best = s.person.bests.get(gate.lift)
     if not good and best is not None and best.kg >= need:
         return True, best.day, f"best {best.kg:g} kg"

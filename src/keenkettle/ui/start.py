@@ -15,6 +15,7 @@ from keenkettle.club.store import ClubDamagedError, ClubError, Store, default_fo
 from keenkettle.ui import theme
 from keenkettle.ui.shell.window import MainWindow
 
+SWITCH_S = 0.001  # the window gets its turn sooner while something is worked out beside it
 NO_DISPLAY = (
     "keenkettle: there is no display here, so no window can open; "
     "run it on a desktop, or take pictures with './kettle shots'"
@@ -32,6 +33,7 @@ def make_app() -> QApplication:
     existing = QApplication.instance()
     app = existing if isinstance(existing, QApplication) else QApplication(sys.argv[:1])
     app.setApplicationName("keenkettle")
+    sys.setswitchinterval(SWITCH_S)
     app.setApplicationDisplayName("Keen Kettle")
     theme.load_fonts()
     return app

@@ -33,7 +33,7 @@ from keenkettle.ui import theme
 from keenkettle.ui.jobs import JobRunner
 from keenkettle.ui.ladder.gate_view import GateView
 from keenkettle.ui.ladder.proposal_card import ProposalCard
-from keenkettle.ui.ladder.rung_text import rung_html
+from keenkettle.ui.ladder.rung_text import rung_html, schools_html
 from keenkettle.ui.ladder.rungs import RungsView
 from keenkettle.ui.ladder.squad import SquadView
 from keenkettle.ui.show.show_me import ShowMe
@@ -79,17 +79,23 @@ class LadderPlace(QWidget):
         left.addWidget(self.about)
         left.addWidget(scroll, 1)
         files = QHBoxLayout()
-        for text, act in (("Copy", self.copy), ("Read", self.ask_read), ("Write", self.ask_write)):
-            b = button(text, tip=f"{text} this ladder (TOML)")
+        for text, tip, act in (
+            ("Copy", "Copy this ladder to one of your own", self.copy),
+            ("Read", "Read a ladder from a file (TOML)", self.ask_read),
+            ("Write", "Write this ladder to a file (TOML)", self.ask_write),
+            ("Schools", "Where schools of teaching differ", self.show_schools),
+        ):
+            b = button(text, tip=tip)
+            b.setStyleSheet("padding: 4px 6px;")
             b.clicked.connect(lambda _on, run=act: run())
             files.addWidget(b)
         left.addLayout(files)
         self.page = QTextBrowser()
         self.page.setAccessibleName("The rung")
-        self.page.setMinimumHeight(240)
+        self.page.setMinimumHeight(220)
         middle = QVBoxLayout()
-        middle.addWidget(self.page, 6)
-        middle.addWidget(self.show_me, 5)
+        middle.addWidget(self.page, 5)
+        middle.addWidget(self.show_me, 6)
         self.gate_title = label("", "strong")
         self.gate = GateView()
         self.gate.seen.connect(self.see)
@@ -254,6 +260,11 @@ class LadderPlace(QWidget):
             return
         self.hold(self.athlete)
         self.said.emit(says)
+
+    def show_schools(self) -> None:
+        """Where schools of teaching differ, with each default and its reason."""
+        t = theme.current()
+        self.page.setHtml(schools_html(t.quiet, t.accent))
 
     # --- ladders as files ------------------------------------------------------------------
 

@@ -6,6 +6,7 @@ from html import escape
 
 from keenkettle.coach.ladders import Rung
 from keenkettle.coach.lifts import all_lifts
+from keenkettle.coach.schools import all_schools
 
 
 def rung_html(rung: Rung, number: int, quiet: str, accent: str) -> str:
@@ -40,3 +41,16 @@ def rung_html(rung: Rung, number: int, quiet: str, accent: str) -> str:
         + part("Look for", seen)
         + part("If you see", wrong)
     )
+
+
+def schools_html(quiet: str, accent: str) -> str:
+    """Where schools of teaching differ; colours are those of the theme."""
+    parts = ['<p style="font-size:18px; font-weight:600">Where schools differ</p>']
+    for q in all_schools().values():
+        parts.append(
+            f'<p style="margin:8px 0 1px 0"><b>{escape(q.asks)}</b></p>'
+            f'<p style="margin:1px 0 1px 10px">{escape(q.one)}; or: {escape(q.other)}</p>'
+            f'<p style="margin:1px 0 1px 10px; color:{accent}">Default: {escape(q.default)}</p>'
+            f'<p style="margin:1px 0 1px 10px; color:{quiet}">{escape(q.why)}</p>'
+        )
+    return "".join(parts)

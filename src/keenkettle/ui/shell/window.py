@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import (
     QLabel,
     QLineEdit,
     QMainWindow,
+    QMessageBox,
     QPlainTextEdit,
     QStackedWidget,
     QVBoxLayout,
@@ -25,6 +26,7 @@ from PyQt6.QtWidgets import (
 
 from keenkettle.club import look_up
 from keenkettle.club.commands import AddAthlete, History
+from keenkettle.club.csv_people import CsvError, TakePeople, names_in, read_people, says_of
 from keenkettle.club.store import ClubError, Store
 from keenkettle.club.tables import Athlete
 from keenkettle.ui import theme
@@ -90,6 +92,7 @@ class MainWindow(QMainWindow):
         self.picker.picked.connect(self.hold)
         top = QWidget()
         top.setObjectName("topbar")
+        top.setFixedHeight(58)
         row = QHBoxLayout(top)
         row.setContentsMargins(12, 4, 12, 0)
         row.setSpacing(12)
@@ -133,6 +136,7 @@ class MainWindow(QMainWindow):
                 for i, name in enumerate(PLACES)
             ),
             Action("Athlete", "Someone new", "Ctrl+N", self.new_athlete),
+            Action("Athlete", "Take athletes in from a file", "", self.ask_people),
             Action("Athlete", "Keep the meeting", "Ctrl+S", self.facts.meeting.keep, "Athlete"),
             *(
                 Action("Athlete", part, f"Alt+{i + 1}", partial(self._part, i))
@@ -299,6 +303,38 @@ class MainWindow(QMainWindow):
         self.facts.meeting.fields["name"].setFocus()
         self.facts.meeting.fields["name"].selectAll()
 
+    def ask_people(self) -> None:
+        """Choose a CSV file of athletes."""
+        path, _ = QFileDialog.getOpenFileName(self, "Athletes from a file", "", "CSV (*.csv)")
+        if path:
+            self.take_people(Path(path))
+
+    def take_people(self, path: Path) -> None:
+        """Say row by row what is wrong; offer the good rows, all together."""
+        try:
+            reading = read_people(path, names_in(self.store), self.today())
+        except (CsvError, ClubError) as err:
+            self.say(str(err))
+            return
+        if not reading.good:
+            self.say(says_of(reading, 1).replace("\n", "; "))
+            return
+        if reading.bad:
+            asked = QMessageBox.question(
+                self, "Athletes from a file",
+                f"{says_of(reading)}\n\nTake the {len(reading.good)} good rows in?",
+            )  # fmt: skip
+            if asked != QMessageBox.StandardButton.Yes:
+                self.say("nothing was taken in")
+                return
+        try:
+            self.history.run(TakePeople(reading.good))
+        except ClubError as err:
+            self.say(str(err))
+            return
+        self._fill(self.place)
+        self.say(f"{len(reading.good)} athletes taken in (Ctrl+Z takes them out)")
+
     def _look_again(self, _athlete_id: int) -> None:
         """Something about the athlete in hand has changed elsewhere."""
         if self.athlete is not None:
@@ -335,7 +371,7 @@ class MainWindow(QMainWindow):
         if a is None:
             self.athlete_button.setText("Choose an athlete\n/ and two letters")
             return
-        second = a.caution or a.rung
+        second = " · ".join(x for x in (a.rung.partition(":")[0], a.caution) if x)
         self.athlete_button.setText(f"{a.name}, {a.sport}\n{_short(second, 58)}")
         self.athlete_button.setToolTip(f"{a.rung}\n{a.caution}\nChange athlete (/)".strip())
 

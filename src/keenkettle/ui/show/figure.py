@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from itertools import pairwise
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
@@ -86,7 +87,7 @@ class FigureView(QWidget):
         if self.trail is not None:
             p.setPen(QPen(theme.colour(t.accent, 150), 2))
             points = [at(xy) for xy in self.trail[::4]]
-            for a, b in zip(points, points[1:], strict=False):
+            for a, b in pairwise(points):
                 p.drawLine(a, b)
         self._draw_body(p, at, px)
         self._draw_held(p, at, px)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtGui import QHideEvent
+from PyQt6.QtGui import QHideEvent, QShowEvent
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QSlider, QVBoxLayout, QWidget
 
 from keenkettle.coach.lifts import Lift
@@ -15,7 +15,12 @@ from keenkettle.ui.show.figure import FigureView
 from keenkettle.ui.widgets import button, clear, label
 
 TICK_MS = 16
-STOPS_A_ROW = 4
+WAIT_MS = 80
+STOPS_A_ROW = 7
+SHORT = {
+    "set position": "set", "bar at the knee": "knee", "power position": "power",
+    "bottom of the dip": "dip", "bottom of the hinge": "hinge", "extension": "extended",
+}  # fmt: skip
 ROOM_MM = 160.0  # above the highest point
 SPEEDS = (0.0625, 0.125, 0.25, 0.5, 1.0)
 SPEED_WORDS = ("1/16", "1/8", "1/4", "1/2", "full")
@@ -34,6 +39,11 @@ class ShowMe(QWidget):
         self.timer = QTimer(self)
         self.timer.setInterval(TICK_MS)
         self.timer.timeout.connect(self._tick)
+        self._body: Body | None = None
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(WAIT_MS)
+        self._later.timeout.connect(self._work_out)
         self.figure = FigureView()
         self.title = label("", "strong", wrap=True)
         self.kind = label("", "quiet", wrap=True)
@@ -51,10 +61,10 @@ class ShowMe(QWidget):
         self.scrub.valueChanged.connect(self._scrubbed)
         row = QHBoxLayout()
         row.addWidget(self.play)
+        row.addWidget(self.scrub, 1)
         row.addWidget(label("speed", "quiet"))
         row.addWidget(self.speed)
         row.addWidget(self.speed_word)
-        row.addStretch(1)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
@@ -63,7 +73,6 @@ class ShowMe(QWidget):
         column.addWidget(self.title)
         column.addWidget(self.figure, 1)
         column.addLayout(self.stops)
-        column.addWidget(self.scrub)
         column.addLayout(row)
         column.addWidget(self.kind)
 
@@ -71,6 +80,15 @@ class ShowMe(QWidget):
         """Show a lift in a body's proportions; the sum is done off the window's thread."""
         self.lift = lift
         self.title.setText(lift.name)
+        self._body = body
+        self.shown = None
+        # A moment later, so that leafing through lifts and places stays quick.
+        self._later.start()
+
+    def _work_out(self) -> None:
+        lift, body = self.lift, self._body
+        if lift is None or body is None:
+            return
         wanted = Shown(lift.family, lift.implement, lift.start, lift.ends, lift.pre)
         job = Job(lambda _tell: demonstrate(wanted, body))
         job.done.connect(lambda made: self._take(made) if self.lift is lift else None)
@@ -92,8 +110,8 @@ class ShowMe(QWidget):
         )
         clear(self.stops)
         for i, stop in enumerate(made.stops):
-            b = button(stop.name, tip=_angles(stop))
-            b.setStyleSheet("padding: 2px 4px;")
+            b = button(SHORT.get(stop.name, stop.name), tip=_angles(stop))
+            b.setStyleSheet("padding: 2px 1px; font-size: 12px;")
             b.clicked.connect(lambda _on, s=stop: self.go(s.t_s))
             self.stops.addWidget(b, i // STOPS_A_ROW, i % STOPS_A_ROW)
         self.go(made.stops[0].t_s if made.stops else 0.0)
@@ -139,8 +157,14 @@ class ShowMe(QWidget):
             notes = [(at, f"{name} {near[0].angles[name]:.0f}°") for name, at in NOTES]
         self.figure.set_pose({n: xy[i] for n, xy in s.joints.items()}, s.hand[i], notes)
 
+    def showEvent(self, event: QShowEvent | None) -> None:
+        if self.shown is None and self.lift is not None:
+            self._later.start()
+        super().showEvent(event)
+
     def hideEvent(self, event: QHideEvent | None) -> None:
         self.timer.stop()
+        self._later.stop()
         self.play.setText("Play")
         super().hideEvent(event)
 

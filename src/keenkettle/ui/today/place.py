@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from datetime import date
 
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import QTimer, pyqtSignal
+from PyQt6.QtGui import QHideEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from keenkettle.club.store import Store
@@ -13,6 +14,7 @@ from keenkettle.club.todays import DECIDE, DayLine, day_lines
 from keenkettle.ui.ladder.proposal_card import HEAD
 from keenkettle.ui.widgets import button, card, clear, label
 
+AT_ONCE, AT_A_TIME = 5, 3  # cards
 STEPS = (("Ladder", "Ladder"), ("Film", "Film"), ("Session", "Session"))
 
 
@@ -28,6 +30,11 @@ class TodayPlace(QWidget):
         self.store, self.today = store, today
         self.title = label("", "title")
         self.cards: list[QFrame] = []
+        self._waiting: list[DayLine | str] = []
+        self._more = QTimer(self)
+        self._more.setSingleShot(True)
+        self._more.setInterval(0)
+        self._more.timeout.connect(lambda: self._fill(AT_A_TIME))
         self.column = QVBoxLayout()
         self.column.setSpacing(8)
         inner = QWidget()
@@ -48,6 +55,7 @@ class TodayPlace(QWidget):
     def refresh(self) -> None:
         """Read the day again."""
         lines = day_lines(self.store, self.today())
+        self._more.stop()
         clear(self.column)
         self.cards = []
         expected = [x for x in lines if x.expected]
@@ -60,14 +68,29 @@ class TodayPlace(QWidget):
             self.column.addWidget(
                 label("The club is empty. Begin with someone new: a name is enough.", wrap=True)
             )
+        self._waiting = []
         for head, group in (("Expected today", expected), ("Everybody else", others)):
-            if group:
-                self.column.addWidget(label(head, "accent"))
-            for line in group:
-                made = self._card(line)
-                self.cards.append(made)
-                self.column.addWidget(made)
-        self.column.addStretch(1)
+            self._waiting += [head, *group] if group else []
+        self._fill(AT_ONCE)
+
+    def _fill(self, count: int) -> None:
+        """Add the next cards; the rest follow when the window has nothing else to do."""
+        now, self._waiting = self._waiting[:count], self._waiting[count:]
+        for line in now:
+            if isinstance(line, str):
+                self.column.addWidget(label(line, "accent"))
+                continue
+            made = self._card(line)
+            self.cards.append(made)
+            self.column.addWidget(made)
+        if self._waiting:
+            self._more.start()
+        else:
+            self.column.addStretch(1)
+
+    def hideEvent(self, event: QHideEvent | None) -> None:
+        self._more.stop()
+        super().hideEvent(event)
 
     def _card(self, line: DayLine) -> QFrame:
         row = QHBoxLayout()

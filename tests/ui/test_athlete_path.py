@@ -1,0 +1,267 @@
+"""From nobody to a rung with a reason, in the real window: by mouse, and by keys alone."""
+
+import unittest
+from datetime import date, timedelta
+
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QPushButton
+
+from keenkettle.club import look_up
+from keenkettle.club.climbing import history_of, standings
+from keenkettle.club.people import facts_of
+from keenkettle.coach.clearing import all_checks
+from keenkettle.coach.gates import conditions
+from keenkettle.coach.ladders import all_ladders
+from keenkettle.ui.start import make_app, make_window
+from tests.shared import scratch
+
+TODAY = date(2026, 11, 23)
+
+
+class AthletePathTest(unittest.TestCase):
+    def setUp(self):
+        self.app = make_app()
+        self.window = self.make(demo=False)
+
+    def make(self, demo):
+        window = make_window(scratch(), demo=demo, today=TODAY)
+        window.resize(1280, 800)
+        window.show()
+        window.activateWindow()
+        self.addCleanup(self.close, window)
+        for _ in range(20):
+            self.app.processEvents()
+        return window
+
+    def close(self, window):
+        window.close()
+        self.app.processEvents()
+
+    def click(self, widget):
+        QTest.mouseClick(widget, Qt.MouseButton.LeftButton)
+        self.app.processEvents()
+
+    def press(self, key, modifier=Qt.KeyboardModifier.NoModifier):
+        target = QApplication.focusWidget() or self.window
+        QTest.keyClick(target, key, modifier)
+        self.app.processEvents()
+
+    def button(self, within, text):
+        found = [b for b in within.findChildren(QPushButton) if b.text() == text and b.isVisible()]
+        self.assertTrue(found, f"no button '{text}'")
+        return found[0]
+
+    def only(self):
+        people = look_up.athletes(self.window.store)
+        self.assertEqual(len(people), 1)
+        return people[0]
+
+    def test_a_new_club_with_the_mouse(self):
+        w = self.window
+        self.click(self.button(w.day, "Someone new"))
+        fields = w.facts.meeting.fields
+        for name, text in (
+            ("name", "Runa Falk"), ("sport", "rowing"), ("age", "23"), ("stature", "181"),
+            ("mass_kg", "76"),
+        ):  # fmt: skip
+            fields[name].setText(text)
+        self.click(self.button(w.facts.meeting, "Keep"))
+        self.assertEqual(self.only().name, "Runa Falk")
+        self.assertEqual(self.only().stature_mm, 1810.0)
+        self.click(self.button(w.facts, "Clearances"))
+        for _ in all_checks():
+            self.click(w.facts.checks.answers["pass"])
+        self.assertEqual(len(facts_of(self.only()).checks), len(all_checks()))
+        self.click(self.button(w.facts, "Choose"))
+        self.assertGreater(w.facts.choose.list.count(), 100)
+        self.click(self.button(w.facts, "On to the ladder"))
+        rungs = w.ladder.rungs
+        rung_one = QPoint(rungs.width() // 2, int(rungs._row() * 9 + 6 - 10))
+        QTest.mouseClick(rungs, Qt.MouseButton.LeftButton, pos=rung_one)
+        w.ladder.card.why.setText("sound set, starts at the bottom")
+        self.click(self.button(w.ladder, "Put on the chosen rung"))
+        (step,) = history_of(w.store, self.only().id)
+        self.assertEqual((step.ladder, step.rung), ("floor-first-clean", 1))
+        self.assertEqual(step.reason, "sound set, starts at the bottom")
+
+    def test_a_new_club_with_keys_alone(self):
+        w = self.window
+        control = Qt.KeyboardModifier.ControlModifier
+        w.setFocus()
+        self.press(Qt.Key.Key_N, control)
+        QTest.keyClicks(QApplication.focusWidget(), "Runa Falk")
+        self.press(Qt.Key.Key_S, control)
+        self.assertEqual(self.only().name, "Runa Falk")
+        self.press(Qt.Key.Key_3, control)
+        self.assertEqual(w.place, "Ladder")
+        w.ladder.rungs.setFocus()
+        self.press(Qt.Key.Key_Up)
+        self.assertEqual(w.ladder.rungs.chosen, 2)
+        w.ladder.card.other.setFocus()
+        self.press(Qt.Key.Key_Space)
+        self.assertEqual(history_of(w.store, self.only().id)[0].rung, 2)
+        self.press(Qt.Key.Key_Z, control)
+        self.assertEqual(history_of(w.store, self.only().id), [])
+        self.press(Qt.Key.Key_Z, control | Qt.KeyboardModifier.ShiftModifier)
+        self.assertEqual(history_of(w.store, self.only().id)[0].rung, 2)
+
+    def test_impossible_bodies_are_refused_in_one_sentence(self):
+        w = self.window
+        w.new_athlete()
+        fields = w.facts.meeting.fields
+        for stature, arm, says in (
+            ("69", "", "looks like inches"),
+            ("175", "180", "arm is 180 cm"),
+            ("0", "", "stature_cm is 0"),
+            ("tall", "", "stature is 'tall'"),
+        ):
+            fields["stature"].setText(stature)
+            w.facts.meeting.tape["arm"].setText(arm)
+            w.facts.meeting.keep()
+            self.assertIn(says, w.status.text())
+            self.assertIsNone(self.only().stature_mm)
+        fields["stature"].setText("175")
+        w.facts.meeting.tape["arm"].setText("")
+        fields["age"].setText("-4")
+        w.facts.meeting.keep()
+        self.assertIn("age is -4", w.status.text())
+
+    def test_two_of_one_name_are_refused(self):
+        w = self.window
+        for _ in range(2):
+            w.new_athlete()
+            w.facts.meeting.fields["name"].setText("Runa Falk")
+            w.facts.meeting.keep()
+        self.assertIn("second name", w.status.text())
+        self.assertEqual(len(look_up.athletes(w.store)), 2)
+
+    def test_inches_there_and_back(self):
+        w = self.window
+        w.new_athlete()
+        form = w.facts.meeting
+        form.fields["stature"].setText("175")
+        form.tape["arm"].setText("62")
+        self.click(form.unit)
+        self.assertEqual(form.fields["stature"].text(), "68.9")
+        self.assertEqual(form.tape["arm"].text(), "24.4")
+        form.keep()
+        self.assertAlmostEqual(self.only().stature_mm, 1750.0, delta=1.0)
+
+
+class DemoClubTest(AthletePathTest):
+    """The same window on the demo club; the tests above are not run again."""
+
+    def setUp(self):
+        self.app = make_app()
+        self.window = self.make(demo=True)
+        self.people = {a.name: a for a in look_up.athletes(self.window.store)}
+
+    for _name in [n for n in dir(AthletePathTest) if n.startswith("test_")]:
+        locals()[_name] = None
+
+    def test_the_ready_one_is_advanced_and_taken_back(self):
+        w, tova = self.window, self.people["Tova Reiss"]
+        w.hold(tova.id)
+        w.go("Ladder")
+        before = history_of(w.store, tova.id)
+        self.assertEqual(w.ladder.proposal.act, "advance")
+        self.click(w.ladder.card.main)
+        stood = standings(w.store, [tova], TODAY)[tova.id]
+        self.assertEqual(stood.number, 4)
+        self.assertIn("rung 4", w.athlete_button.text())
+        w.undo()
+        self.assertEqual(history_of(w.store, tova.id), before)
+        self.assertIn("rung 3", w.athlete_button.text())
+
+    def test_seeing_a_condition_twice_meets_it(self):
+        w, corin = self.window, self.people["Corin Hale"]
+        w.hold(corin.id)
+        w.go("Ladder")
+        gate = w.ladder.gate
+        key = next(k for k in gate.buttons if k.startswith("tick:"))
+        self.click(gate.buttons[key])
+        stood = standings(w.store, [corin], TODAY + timedelta(days=1))[corin.id]
+        state = {c.gate.key: c.state for c in conditions(stood)}
+        self.assertEqual(state[key], "met")
+
+    def test_the_squad_is_grouped_and_a_name_leads_to_the_ladder(self):
+        w = self.window
+        w.go("Ladder")
+        self.click(w.ladder.all_button)
+        self.assertEqual(len(w.ladder.squad.board.tokens), 8)
+        self.click(self.button(w.ladder.squad, "Propose groups"))
+        names = [x.item(i).text() for x in w.ladder.squad.lists for i in range(x.count())]
+        self.assertEqual(len(names), 4)
+        box, token = w.ladder.squad.board._places[0]
+        QTest.mouseClick(
+            w.ladder.squad.board, Qt.MouseButton.LeftButton, pos=box.center().toPoint()
+        )
+        self.assertEqual(w.athlete.id, token.athlete_id)
+
+    def test_today_puts_the_expected_first_and_leads_on(self):
+        w = self.window
+        w.go("Today")
+        self.app.processEvents()
+        self.assertIn("4 expected", w.day.title.text())
+        self.assertEqual(w.day.cards[0].accessibleName(), "Bram Oakhurst")
+        self.click(self.button(w.day.cards[0], "Session"))
+        self.assertEqual((w.place, w.athlete.name), ("Session", "Bram Oakhurst"))
+
+    def test_the_fit_of_a_tall_stiff_athlete(self):
+        w = self.window
+        w.hold(self.people["Anselm Brook"].id)
+        w.go("Athlete")
+        w.facts.view(2)
+        w.facts.fit.which.setCurrentText("clean")
+        self.assertIn("Raise the bar", w.facts.fit.set_answer.text())
+        pdf = scratch() / "fit.pdf"
+        self.assertTrue(w.facts.fit.print_to(pdf))
+        self.assertTrue(pdf.read_bytes().startswith(b"%PDF"))
+        before = w.facts.fit.grip.grip_mm
+        QTest.keyClick(w.facts.fit.grip, Qt.Key.Key_Right)
+        self.assertAlmostEqual(w.facts.fit.grip.grip_mm, before + 10.0)
+
+    def test_a_trial_is_kept_and_makes_the_answer(self):
+        w = self.window
+        w.hold(self.people["Sunniva Dale"].id)
+        w.go("Athlete")
+        w.facts.view(2)
+        fit = w.facts.fit
+        fit.trial_grip.setText("85")
+        fit.trial_bar.setText("86")
+        self.click(self.button(fit, "Use this trial"))
+        self.assertEqual(facts_of(w.facts.athlete).trial.grip, 850.0)
+        fit.trial_bar.setText("x")
+        self.click(self.button(fit, "Use this trial"))
+        self.assertIn("both numbers", w.status.text())
+
+    def test_why_not_is_answered(self):
+        w = self.window
+        w.hold(self.people["Liv Sandvik"].id)
+        w.go("Athlete")
+        w.facts.view(4)
+        choose = w.facts.choose
+        choose.find.setText("split jerk")
+        self.assertIn("Closed because", choose.body_text.text())
+        self.assertIn("bail-out practice not passed yet", choose.body_text.text())
+
+    def test_every_lift_is_shown_and_stops(self):
+        w = self.window
+        w.hold(self.people["Bram Oakhurst"].id)
+        w.go("Ladder")
+        for ladder in list(all_ladders().values())[:4]:
+            w.ladder.ladders.setCurrentIndex(w.ladder.ladders.findData(ladder.id))
+            w.ladder._show_ladder()
+            w.ladder.show_me._later.stop()
+            w.ladder.show_me._work_out()
+            w.jobs._pool.waitForDone(10000)
+            for _ in range(10):
+                self.app.processEvents()
+            self.assertTrue(w.ladder.show_me.shown.stops)
+            w.ladder.show_me.go(w.ladder.show_me.shown.stops[-1].t_s)
+            self.assertTrue(w.ladder.show_me.figure.notes)
+
+
+if __name__ == "__main__":
+    unittest.main()
