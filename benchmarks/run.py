@@ -1,6 +1,6 @@
 """Print accuracy and speed against known truth.
 
-./kettle bench [--quick] [accuracy] [access] [speed] [start] [fit]
+./kettle bench [--quick] [accuracy] [access] [speed] [start] [fit] [held_out]
 """
 
 from __future__ import annotations
@@ -12,9 +12,12 @@ from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).parent.parent))
 
-from benchmarks import access, accuracy, fit, speed, start
+from benchmarks import access, accuracy, fit, held_out, speed, start
 
-PARTS = {"accuracy": accuracy, "access": access, "speed": speed, "start": start, "fit": fit}
+PARTS = {
+    "accuracy": accuracy, "access": access, "speed": speed, "start": start, "fit": fit,
+    "held_out": held_out,
+}  # fmt: skip
 
 
 def main() -> int:

@@ -89,6 +89,7 @@ def _parser() -> argparse.ArgumentParser:
     a.add_argument("--bar", help="F:X,Y[,R]")
     a.add_argument("--joints", type=Path)
     a.add_argument("--markers", action="store_true")
+    a.add_argument("--bar-only", action="store_true", help="do not look for joints")
     a.add_argument("--athlete", type=Path)
     a.add_argument("--camera-m", type=float)
     a.add_argument("--known-mm", help="L:X1,Y1,X2,Y2")
@@ -183,6 +184,7 @@ def _request(args: argparse.Namespace) -> Request:
         camera_m=args.camera_m,
         facing=args.facing,
         reference=_reference(args.athlete),
+        auto=not args.bar_only,
     )
 
 

@@ -130,6 +130,7 @@ def request_for(store: Store, clip_id: int) -> Request:
         bar=bar,
         marks=marks_of(store, clip_id),
         reference=reference_of(athlete) if athlete else Reference(),
+        auto=True,
     )
 
 

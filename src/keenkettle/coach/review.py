@@ -14,17 +14,19 @@ import numpy as np
 from keenkettle.coach.guess import guess_facing, guess_lift
 from keenkettle.coach.judge import Reference, Verdict, judge
 from keenkettle.coach.lifts import REVIEWED_FAMILIES, Lift, find_lift
+from keenkettle.film.auto_joints import find_joints
 from keenkettle.film.clip import Clip, ClipInfo
 from keenkettle.film.disc import DiscNotFoundError, find_disc
 from keenkettle.film.follow import follow_bar, make_template
 from keenkettle.film.joints import follow_joints
 from keenkettle.film.plausible import Marks
+from keenkettle.film.pose_net import NoNetError
 from keenkettle.film.rim import Ring, fit_rim
 from keenkettle.measure.calibration import Calibration, from_disc, from_length
 from keenkettle.measure.events import Events, RepSpan, find_events, find_reps
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.metrics import Measures, RepContext, measure_rep
-from keenkettle.measure.motion import BarTrack, JointTrack, Motion, make_motion
+from keenkettle.measure.motion import JOINTS, BarTrack, JointTrack, Motion, make_motion
 from keenkettle.measure.parallax import CameraPlace, camera_from_hand
 
 Progress = Callable[[str, float], None]
@@ -51,6 +53,7 @@ class Request:
         camera_m: camera to bar, m.
         facing: "left", "right" or None to work out.
         reference: the athlete's lengths.
+        auto: find joints without marks, too, where the nets can run.
     """
 
     clip: Path
@@ -63,6 +66,7 @@ class Request:
     camera_m: float | None = None
     facing: str | None = None
     reference: Reference = field(default_factory=Reference)
+    auto: bool = False
 
 
 @dataclass(frozen=True)
@@ -127,6 +131,7 @@ def review_clip(request: Request, progress: Progress | None = None) -> Review:
     with Clip(request.clip) as clip:
         tracked = track_bar(clip, request, tell)
         joints: dict[str, JointTrack] = {}
+        extra = ""
         if request.marks:
             joints = follow_joints(
                 clip,
@@ -135,15 +140,44 @@ def review_clip(request: Request, progress: Progress | None = None) -> Review:
                 2.0 * tracked.ring.r,
                 lambda done, of: tell("following the joints", 0.7 + 0.28 * done / of),
             )
+        if request.auto and set(joints) < set(JOINTS):
+            joints, extra = _auto_joints(clip, request, tracked, joints, tell)
     review = judge_tracks(request, tracked, joints)
+    if extra:
+        review = replace(review, warnings=(*review.warnings, extra))
     tell("done", 1.0)
     return review
+
+
+def _auto_joints(
+    clip: Clip,
+    request: Request,
+    tracked: Tracked,
+    firm: dict[str, JointTrack],
+    tell: Progress,
+) -> tuple[dict[str, JointTrack], str]:
+    """Joints by the nets, and what is to be said where they cannot help."""
+    try:
+        found = find_joints(
+            clip,
+            tracked.bar,
+            2.0 * tracked.ring.r,
+            request.reference.stature_mm,
+            request.facing,
+            firm,
+            lambda done, of: tell("finding the joints", 0.5 + 0.48 * done / of),
+        )
+    except NoNetError as err:
+        return firm, str(err)
+    if not found:
+        return firm, "no person was found beside the bar; mark the joints by hand"
+    return found, ""
 
 
 def track_bar(clip: Clip, request: Request, tell: Progress) -> Tracked:
     """Find the disc (or take the click) and follow it through the clip."""
     tell("looking for the disc", 0.0)
-    share = 0.68 if request.marks else 0.95
+    share = 0.48 if request.auto else 0.68 if request.marks else 0.95
     start: FloatArray | None = None
     sigma = 0.15
     if request.bar is None:
@@ -206,7 +240,7 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
         warnings.append("which way the athlete faces was guessed; say so with --facing if wrong")
     motion = make_motion(times, tracked.bar, joints, calibration, facing)
     spans = find_reps(motion)
-    if joints and calibration.camera_m is None and spans:
+    if "wrist" in request.marks and "wrist" in joints and calibration.camera_m is None and spans:
         distance = _camera_from_hand(tracked.bar, joints, spans[0], motion, calibration)
         if distance is None:
             warnings.append(

@@ -161,6 +161,26 @@ class Clip:
                 return
             yield number, self._turn(_luma(frame))
 
+    def rgbs(self, wanted: list[int]) -> Iterator[tuple[int, NDArray[np.uint8]]]:
+        """Pictures of these frames, in order; damaged frames are left out."""
+        left = sorted(set(wanted))
+        while left:
+            start, stop = left[0], left[0]
+            for number, frame in self._decode_from(start):
+                if number == left[0]:
+                    yield number, self._turn(np.asarray(frame.to_ndarray(format="rgb24"), np.uint8))
+                while left and left[0] <= number:
+                    left.pop(0)
+                stop = number
+                if not left or (
+                    left[0] - number > KEPT_BEFORE and self._key_before(left[0]) > number
+                ):
+                    break
+            else:
+                return
+            if stop == start and left and left[0] == start:
+                left.pop(0)
+
     def _frame(self, number: int) -> av.VideoFrame:
         if not 0 <= number < len(self._pts):
             raise ClipError(

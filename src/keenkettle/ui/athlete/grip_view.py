@@ -112,7 +112,7 @@ class GripView(QWidget):
         assert n is not None
         p.setPen(QPen(theme.colour(t.quiet), 2))
         p.drawLine(at(-BAR_MM / 2, 0), at(BAR_MM / 2, 0))
-        pen = QPen(theme.colour(t.quiet, 170))
+        pen = QPen(theme.colour(t.quiet))
         pen.setCapStyle(Qt.PenCapStyle.RoundCap)
         half, hip = joint_width(n) / 2.0, n["hip_width"] / 2.0 - 40.0
         for side in (-1, 1):
@@ -128,7 +128,7 @@ class GripView(QWidget):
             )
         p.drawLine(at(0, n["shoulder_height"] - 60), at(0, n["hip_crease"] + 80))
         p.setPen(Qt.PenStyle.NoPen)
-        p.setBrush(theme.colour(t.quiet, 170))
+        p.setBrush(theme.colour(t.quiet))
         r = 0.062 * n.stature * px
         p.drawEllipse(at(0, n.stature * 0.935), r * 0.85, r)
 

@@ -1,0 +1,221 @@
+"""A person's joints on one picture, by two offline nets shipped inside the package.
+
+The detector finds the person on a 224 x 224 picture; the landmark net reads 33 points from a
+256 x 256 crop turned so that the body stands up, and the crop of the next frame follows from
+them (Bazarevsky et al. 2020, BlazePose). Weights: see ``nets/README.md``.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cache
+from importlib.resources import files
+from typing import Any
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from keenkettle.measure.geometry import FloatArray
+
+DETECT_PX, CROP_PX, MAP_PX = 224, 256, 64
+POINTS = 39  # 33 body points, 2 that place the next crop, 4 spare
+HIP_CENTRE, CIRCLE = 33, 34
+ROI_SCALE = 1.25
+LEAST_SCORE, LEAST_PRESENCE = 0.5, 0.5
+REFINE_CELLS = 3  # cells of the heat map to each side of a point
+LEAST_HEAT = 0.1
+STRIDES = ((8, 2), (16, 2), (32, 6))  # grid step in pixels, anchors a cell
+
+#: Landmarks by our joint names, for the left and the right side of the body.
+SIDES: dict[str, dict[str, int]] = {
+    "left": {
+        "ear": 7, "shoulder": 11, "elbow": 13, "wrist": 15, "hip": 23, "knee": 25, "ankle": 27,
+        "heel": 29, "toe": 31,
+    },
+    "right": {
+        "ear": 8, "shoulder": 12, "elbow": 14, "wrist": 16, "hip": 24, "knee": 26, "ankle": 28,
+        "heel": 30, "toe": 32,
+    },
+}  # fmt: skip
+
+
+class NoNetError(RuntimeError):
+    """The nets cannot run on this machine; joints are then marked by hand."""
+
+
+@dataclass(frozen=True)
+class Crop:
+    """A turned square on the picture: centre and side in pixels, turn in radians."""
+
+    x: float
+    y: float
+    side: float
+    turn: float
+
+
+@dataclass(frozen=True)
+class Landmarks:
+    """``xy`` (33, 2) pixels; ``seen`` (33,) visibility 0 to 1; ``presence`` of a person."""
+
+    xy: FloatArray
+    seen: FloatArray
+    presence: float
+    next_crop: Crop
+
+
+def available() -> bool:
+    """Whether the nets can run here."""
+    try:
+        import ai_edge_litert.interpreter  # noqa: F401
+    except (ImportError, OSError):
+        return False
+    return True
+
+
+def _load(name: str) -> Any:
+    try:
+        from ai_edge_litert.interpreter import Interpreter
+    except (ImportError, OSError) as err:
+        raise NoNetError(
+            "joints cannot be found by themselves on this machine (the net's runtime is missing); "
+            "mark them by hand"
+        ) from err
+    data = (files("keenkettle.film") / "nets" / name).read_bytes()
+    net = Interpreter(model_content=data, num_threads=2)
+    net.allocate_tensors()
+    return net
+
+
+@cache
+def _anchors() -> FloatArray:
+    """Centres of the detector's anchors, shape (2254, 2), 0 to 1."""
+    rows = []
+    for stride, count in STRIDES:
+        n = DETECT_PX // stride
+        y, x = np.mgrid[0:n, 0:n]
+        centre = (np.stack([x, y], -1).reshape(-1, 2) + 0.5) / n
+        rows.append(np.repeat(centre, count, axis=0))
+    return np.concatenate(rows)
+
+
+class PoseNet:
+    """Both nets, one thread. ``crop`` carries over from frame to frame; reset it on a seek."""
+
+    def __init__(self) -> None:
+        """Load the nets.
+
+        Raises:
+            NoNetError: the runtime is missing.
+        """
+        self._detector, self._landmarker = (
+            _load("pose_detection.tflite"),
+            _load("pose_landmark_full.tflite"),
+        )
+        self.crop: Crop | None = None
+
+    def find(
+        self, rgb: NDArray[np.uint8], near: tuple[float, float] | None = None
+    ) -> Landmarks | None:
+        """Landmarks of one person, None where nobody is found.
+
+        Args:
+            rgb: picture, shape (height, width, 3).
+            near: a point, pixels, beside which the person is looked for first.
+        """
+        for fresh in (False, True):
+            if fresh or self.crop is None:
+                self.crop = self.detect(rgb, near)
+                if self.crop is None:
+                    return None
+                fresh = True
+            found = self.read(rgb, self.crop)
+            if found.presence >= LEAST_PRESENCE:
+                self.crop = found.next_crop
+                return found
+            self.crop = None
+            if fresh:
+                return None
+        return None
+
+    def detect(self, rgb: NDArray[np.uint8], near: tuple[float, float] | None) -> Crop | None:
+        """The crop round the person, by the detector; None where nobody is found."""
+        height, width = rgb.shape[:2]
+        side = max(height, width)
+        scale = DETECT_PX / side
+        small = cv2.resize(rgb, (round(width * scale), round(height * scale)),
+                           interpolation=cv2.INTER_AREA)  # fmt: skip
+        box = np.zeros((DETECT_PX, DETECT_PX, 3), np.float32)
+        top, left = (DETECT_PX - small.shape[0]) // 2, (DETECT_PX - small.shape[1]) // 2
+        box[top : top + small.shape[0], left : left + small.shape[1]] = small / 127.5 - 1.0
+        out = _run(self._detector, box)
+        boxes = next(o for o in out if o.shape[-1] == 12)[0]
+        scores = 1.0 / (1.0 + np.exp(-np.clip(next(o for o in out if o.shape[-1] == 1)[0, :, 0],
+                                              -60, 60)))  # fmt: skip
+        if scores.max() < LEAST_SCORE:
+            return None
+        good = np.flatnonzero(scores >= min(LEAST_SCORE, 0.9 * scores.max()))
+        points = boxes[good, 4:8].reshape(-1, 2, 2) / DETECT_PX + _anchors()[good][:, None]
+        pixels = (points * DETECT_PX - np.array([left, top])) / scale
+        best = int(np.argmax(scores[good]))
+        if near is not None:
+            reach = 2.0 * np.linalg.norm(pixels[:, 1] - pixels[:, 0], axis=1)
+            off = np.linalg.norm(pixels[:, 0] - np.array(near), axis=1)
+            best = int(np.argmax(scores[good] - np.minimum(off / np.maximum(reach, 1.0), 2.0)))
+        return _crop(pixels[best, 0], pixels[best, 1])
+
+    def read(self, rgb: NDArray[np.uint8], crop: Crop) -> Landmarks:
+        """Landmarks from one crop of the picture, whether or not somebody is in it."""
+        cos, sin = np.cos(crop.turn), np.sin(crop.turn)
+        s = crop.side / CROP_PX
+        # From crop pixels to picture pixels.
+        matrix = np.array([[s * cos, -s * sin, 0.0], [s * sin, s * cos, 0.0]])
+        matrix[:, 2] = (crop.x, crop.y) - matrix[:, :2] @ np.array([CROP_PX / 2, CROP_PX / 2])
+        square = cv2.warpAffine(rgb, matrix, (CROP_PX, CROP_PX),
+                                flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP)  # fmt: skip
+        out = _run(self._landmarker, np.asarray(square, np.float32) / 255.0)
+        points = next(o for o in out if o.size == POINTS * 5).reshape(POINTS, 5)
+        flag = next(o for o in out if o.size == 1)
+        heat = next(o for o in out if o.size == MAP_PX * MAP_PX * POINTS)[0]
+        xy = _refine(np.asarray(points[:, :2], float), np.asarray(heat, float))
+        pixels = xy @ matrix[:, :2].T + matrix[:, 2]
+        seen = 1.0 / (1.0 + np.exp(-np.asarray(points[:33, 3], float)))
+        return Landmarks(
+            pixels[:33], seen, float(flag.ravel()[0]), _crop(pixels[HIP_CENTRE], pixels[CIRCLE])
+        )
+
+
+def _crop(hip: FloatArray, circle: FloatArray) -> Crop:
+    """The square round a body from its hip's middle and a point on the circle round it."""
+    d = circle - hip
+    turn = np.pi / 2.0 - np.arctan2(-d[1], d[0])
+    turn = float((turn + np.pi) % (2.0 * np.pi) - np.pi)
+    side = 2.0 * float(np.hypot(*d)) * ROI_SCALE
+    return Crop(float(hip[0]), float(hip[1]), max(side, 16.0), turn)
+
+
+def _refine(xy: FloatArray, heat: FloatArray) -> FloatArray:
+    """Move each point to the middle of its heat map's peak, where there is one."""
+    out = xy.copy()
+    share = MAP_PX / CROP_PX
+    for i, (x, y) in enumerate(xy):
+        cx, cy = int(x * share), int(y * share)
+        if not (0 <= cx < MAP_PX and 0 <= cy < MAP_PX):
+            continue
+        x0, x1 = max(cx - REFINE_CELLS, 0), min(cx + REFINE_CELLS + 1, MAP_PX)
+        y0, y1 = max(cy - REFINE_CELLS, 0), min(cy + REFINE_CELLS + 1, MAP_PX)
+        patch = 1.0 / (1.0 + np.exp(-heat[y0:y1, x0:x1, i]))
+        total = patch.sum()
+        if patch.max() < LEAST_HEAT or total <= 0:
+            continue
+        gy, gx = np.mgrid[y0:y1, x0:x1]
+        out[i] = ((gx * patch).sum() / total / share, (gy * patch).sum() / total / share)
+    return out
+
+
+def _run(net: Any, picture: NDArray[Any]) -> list[NDArray[np.float32]]:
+    """Outputs of a net in the order of their names."""
+    net.set_tensor(net.get_input_details()[0]["index"], picture[None].astype(np.float32))
+    net.invoke()
+    details = sorted(net.get_output_details(), key=lambda d: d["name"])
+    return [net.get_tensor(d["index"]) for d in details]
