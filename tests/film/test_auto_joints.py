@@ -1,0 +1,154 @@
+"""Joints without clicking: the fusion by itself, and the nets on a demo clip."""
+
+import csv
+import unittest
+from importlib.resources import as_file, files
+from unittest import mock
+
+import numpy as np
+
+from keenkettle.club.tracks import unpack
+from keenkettle.coach.review import Request, review_clip
+from keenkettle.film import pose_net
+from keenkettle.film.auto_joints import _odd, _turned, find_joints, moving_spans
+from keenkettle.film.clip import Clip
+from keenkettle.film.fuse import Limb, Pull, Seen, Smooth, fuse
+from keenkettle.film.pose_net import SIDES, NoNetError
+from keenkettle.measure.motion import JOINTS, BarTrack, JointTrack
+
+DEMO = files("keenkettle.demo")
+N = 80
+
+
+def two_joints(noise, seed=1):
+    """A knee on a circle about a still ankle, and both as seen with noise."""
+    rng = np.random.default_rng(seed)
+    angle = np.linspace(1.2, 1.8, N)
+    ankle = np.tile([100.0, 300.0], (N, 1))
+    knee = ankle + 80.0 * np.stack([np.cos(angle), -np.sin(angle)], -1)
+    true = np.stack([ankle, knee], 1)
+    return true, true + rng.normal(0.0, noise, true.shape)
+
+
+def smooth(accel=4000.0, speed=4000.0):
+    """Loose motion."""
+    return Smooth(1 / 60, np.full(2, accel), np.full((N, 2), speed))
+
+
+def rms(a, b):
+    """Root mean square distance."""
+    return float(np.sqrt(np.mean(np.sum((a - b) ** 2, -1))))
+
+
+class FuseTest(unittest.TestCase):
+    def test_noise_shrinks_and_the_error_is_honest(self):
+        true, seen = two_joints(6.0)
+        sigma = np.full((N, 2), 6.0)
+        p, error = fuse(
+            Seen(seen, sigma, np.zeros((N, 2))), [Limb(0, 1, 80.0, 1.0)], [], smooth(), seen
+        )
+        self.assertLess(rms(p, true), 0.6 * rms(seen, true))
+        inside = np.linalg.norm(p - true, axis=-1) < 2.146 * error
+        self.assertGreater(float(inside.mean()), 0.75)
+
+    def test_outliers_lose_their_weight_and_clicks_do_not(self):
+        true, seen = two_joints(3.0)
+        seen[20:26, 1] += 150.0
+        sigma = np.full((N, 2), 3.0)
+        limbs = [Limb(0, 1, 80.0, 1.0)]
+        soft, _ = fuse(Seen(seen, sigma, np.zeros((N, 2))), limbs, [], smooth(), true + 5.0)
+        self.assertLess(float(np.linalg.norm(soft[22, 1] - true[22, 1])), 15.0)
+        firm = np.zeros((N, 2))
+        firm[20:26, 1] = 1.0
+        hard, _ = fuse(Seen(seen, sigma, firm), limbs, [], smooth(1e6, 1e6), true + 5.0)
+        self.assertGreater(float(np.linalg.norm(hard[22, 1] - true[22, 1])), 60.0)
+
+    def test_a_gap_is_bridged_with_a_larger_error(self):
+        true, seen = two_joints(2.0)
+        seen[30:50, 1] = np.nan
+        sigma = np.where(np.isfinite(seen[..., 0]), 2.0, np.inf)
+        p, error = fuse(
+            Seen(seen, sigma, np.zeros((N, 2))), [Limb(0, 1, 80.0, 1.0)], [], smooth(),
+            np.nan_to_num(seen, nan=250.0),
+        )  # fmt: skip
+        self.assertLess(float(np.linalg.norm(p[40, 1] - true[40, 1])), 12.0)
+        self.assertGreater(error[40, 1], error[10, 1])
+
+    def test_a_pull_draws_a_joint_that_was_never_seen(self):
+        true, seen = two_joints(2.0)
+        seen[:, 1] = np.nan
+        sigma = np.where(np.isfinite(seen[..., 0]), 2.0, np.inf)
+        pull = Pull(1, true[:, 1], np.full(N, 3.0))
+        p, _ = fuse(Seen(seen, sigma, np.zeros((N, 2))), [], [pull], smooth(),
+                    np.nan_to_num(seen, nan=0.0))  # fmt: skip
+        self.assertLess(rms(p[:, 1], true[:, 1]), 3.0)
+
+
+class PlausibleTest(unittest.TestCase):
+    def test_legs_bent_the_wrong_way_are_noticed(self):
+        xy = np.zeros((1, 33, 2))
+        index = SIDES["right"]
+        for name, place in (("shoulder", (120, 100)), ("hip", (60, 160)), ("knee", (130, 200))):
+            xy[0, index[name]] = place
+        bar = np.array([[140.0, 300.0]])
+        self.assertFalse(_turned(xy, "right", bar, 100.0)[0])
+        xy[0, index["hip"], 0], xy[0, index["knee"], 0] = 180.0, 60.0
+        self.assertTrue(_turned(xy, "right", bar, 100.0)[0])
+
+    def test_a_thigh_of_half_its_length_is_odd(self):
+        xy = np.zeros((2, len(JOINTS), 2))
+        xy[0, JOINTS.index("hip"), 1], xy[1, JOINTS.index("hip"), 1] = 245.0, 120.0
+        self.assertEqual(_odd(xy, 1000.0)["knee", "hip"].tolist(), [False, True])
+
+    def test_spans_are_where_the_bar_moves(self):
+        y = np.concatenate([np.full(100, 500.0), np.linspace(500, 200, 40), np.full(120, 200.0)])
+        bar = BarTrack(np.stack([np.full_like(y, 50.0), y], -1), np.ones(len(y)), 0.1)
+        ((lo, hi),) = moving_spans(bar, 60.0, 100.0)
+        self.assertTrue(60 <= lo < 100 and 140 < hi <= 180)
+
+
+class NetTest(unittest.TestCase):
+    def test_joints_of_a_demo_clip_are_near_the_coachs_marks(self):
+        tracked, _ = unpack((DEMO / "bram-1.npz").read_bytes())
+        with as_file(DEMO / "bram-1.mp4") as path, Clip(path) as clip:
+            found = find_joints(clip, tracked.bar, 2 * tracked.ring.r, 1860.0)
+        mm = 225.0 / tracked.ring.r
+        rows = list(csv.DictReader((DEMO / "bram-1.csv").read_text().splitlines()))
+        errors = []
+        for row in rows:
+            track = found.get(row["joint"])
+            n = int(row["frame"])
+            if track is not None and np.isfinite(track.xy_px[n, 0]):
+                off = track.xy_px[n] - np.array([float(row["x"]), float(row["y"])])
+                errors.append(float(np.hypot(*off)) * mm)
+        self.assertGreater(len(errors), 100)
+        self.assertLess(float(np.median(errors)), 60.0)
+
+    def test_frames_in_order_are_those_by_number(self):
+        with as_file(DEMO / "bram-1.mp4") as path, Clip(path) as clip, Clip(path) as other:
+            got = dict(clip.rgbs([3, 4, 90, 91]))
+            self.assertEqual(list(got), [3, 4, 90, 91])
+            self.assertTrue(np.array_equal(got[91], other.rgb(91)))
+
+    def test_without_the_runtime_the_bar_is_still_measured(self):
+        missing = NoNetError("joints cannot be found by themselves on this machine")
+        with (
+            as_file(DEMO / "bram-1.mp4") as path,
+            mock.patch.object(pose_net.PoseNet, "__init__", side_effect=missing),
+        ):
+            review = review_clip(Request(path, lift="power-clean", auto=True))
+        self.assertIsNotNone(review.reps[0].metrics["bar_peak_velocity"].value)
+        self.assertTrue(any("on this machine" in w for w in review.warnings))
+
+    def test_a_coachs_track_outweighs_the_net(self):
+        tracked, joints = unpack((DEMO / "bram-1.npz").read_bytes())
+        moved = JointTrack(joints["hip"].xy_px + 30.0, np.full(len(joints["hip"].sigma_px), 1.0))
+        with as_file(DEMO / "bram-1.mp4") as path, Clip(path) as clip:
+            found = find_joints(clip, tracked.bar, 2 * tracked.ring.r, 1860.0, firm={"hip": moved})
+        ok = np.isfinite(found["hip"].xy_px[:, 0]) & np.isfinite(moved.xy_px[:, 0])
+        off = np.linalg.norm(found["hip"].xy_px[ok] - moved.xy_px[ok], axis=1)
+        self.assertLess(float(np.median(off)), 5.0)
+
+
+if __name__ == "__main__":
+    unittest.main()
