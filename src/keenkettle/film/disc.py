@@ -19,6 +19,8 @@ PROPOSALS = 10  # circles refined on each
 WORK_HEIGHT = 450  # search on pictures about this high
 MIN_SHARE, MAX_SHARE = 0.035, 0.30  # radius against the picture's height
 GOOD_SUPPORT = 0.55
+FLAT_GREYS = 140.0
+CALM_PX = 1.2  # sensor noise is smoothed by so much before rims are looked for
 
 
 class DiscNotFoundError(ValueError):
@@ -74,27 +76,32 @@ def circles(gray: Gray) -> list[RimFit]:
     """All well-supported circles on a picture, the outermost of each concentric set."""
     h, w = gray.shape
     scale = min(1.0, WORK_HEIGHT / h)
+    gray = _stretched(gray)
     size = (round(w * scale), round(h * scale))
     small: Gray = np.asarray(cv2.resize(gray, size, interpolation=cv2.INTER_AREA), np.uint8)
     small = np.asarray(cv2.GaussianBlur(small, (0, 0), 1.2), dtype=np.uint8)
-    found = cv2.HoughCircles(
-        small,
-        cv2.HOUGH_GRADIENT,
-        dp=1.5,
-        minDist=size[1] * 0.02,
-        param1=70,
-        param2=22,
-        minRadius=max(int(MIN_SHARE * size[1]), 6),
-        maxRadius=int(MAX_SHARE * size[1]),
-    )
-    if found is None:
-        return []
-    proposals = [Ring(float(x), float(y), float(r)) for x, y, r in found.reshape(-1, 3)[:60]]
+    local = np.asarray(cv2.createCLAHE(2.5, (6, 6)).apply(small), np.uint8)
+    proposals = []
+    # As it is, and with the contrast of each part raised: a dark disc before a dark floor.
+    for picture, edge in ((small, 70), (local, 90)):
+        found = cv2.HoughCircles(
+            picture,
+            cv2.HOUGH_GRADIENT,
+            dp=1.5,
+            minDist=size[1] * 0.02,
+            param1=edge,
+            param2=22,
+            minRadius=max(int(MIN_SHARE * size[1]), 6),
+            maxRadius=int(MAX_SHARE * size[1]),
+        )
+        if found is not None:
+            proposals += [Ring(*map(float, ring)) for ring in found.reshape(-1, 3)[:60]]
     proposals.sort(key=lambda ring: -_quick_support(small, ring))
     fits: list[RimFit] = []
+    calm = np.asarray(cv2.GaussianBlur(gray, (0, 0), CALM_PX), np.uint8)
     for p in proposals[:PROPOSALS]:
-        fit = _refine(gray, Ring(p.x / scale, p.y / scale, p.r / scale))
-        if fit is not None and fit.support >= 0.4:
+        fit = _refine(calm, Ring(p.x / scale, p.y / scale, p.r / scale))
+        if fit is not None and fit.support >= 0.4 and fit.ring.r <= MAX_SHARE * h:
             fits.append(fit)
     fits.sort(key=lambda f: -(f.support * f.ring.r**0.5))
     kept: list[RimFit] = []
@@ -103,6 +110,17 @@ def circles(gray: Gray) -> list[RimFit]:
         if all(np.hypot(ring.x - k.ring.x, ring.y - k.ring.y) > 0.5 * k.ring.r for k in kept):
             kept.append(fit)
     return kept[:8]
+
+
+def _stretched(gray: Gray) -> Gray:
+    """A dark or flat picture with its greys spread out; others as they are."""
+    low, high = np.percentile(gray[::4, ::4], (1, 99))
+    if high - low >= FLAT_GREYS:
+        return gray
+    gain = FLAT_GREYS / max(float(high - low), 10.0)
+    return np.asarray(
+        cv2.convertScaleAbs(gray, alpha=gain, beta=-gain * float(low) + 20.0), np.uint8
+    )
 
 
 def _quick_support(small: Gray, ring: Ring) -> float:
@@ -128,10 +146,12 @@ def _refine(gray: Gray, ring: Ring) -> RimFit | None:
 def outermost(gray: Gray, ring: Ring) -> Ring | None:
     """The largest concentric ring that is nearly as well supported as the best one."""
     step = 0.5 if ring.r < 120 else 1.0
-    lo, hi = 0.5 * ring.r, 2.6 * ring.r
+    lo, hi = 0.5 * ring.r, min(2.6 * ring.r, MAX_SHARE * gray.shape[0])
+    if hi < 1.1 * ring.r:
+        return None
     strength = edge_strength(rays(gray, ring, lo, hi, step))
     radii = lo + step * (2 + np.arange(strength.shape[1]))
-    floor = max(6.0, 2.5 * float(np.median(strength)))
+    floor = max(6.0, 4.0 * float(np.median(strength)))
     # A ring may be a little off-centre: an edge counts within 2.5 % of the radius.
     reach = max(int(0.025 * ring.r / step), 1)
     widened = cv2.dilate(strength, np.ones((1, 2 * reach + 1)))

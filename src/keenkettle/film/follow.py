@@ -24,8 +24,12 @@ from keenkettle.measure.motion import BarTrack
 TEMPLATE_R = 13  # radius of the template, pixels of the reduced picture
 MIN_MATCH = 0.45  # normalised correlation under which the template is not believed
 MIN_SUPPORT = 0.28  # share of the rim that must be seen
+SEARCH_R = 36.0  # radius to which the picture is reduced for a search by the rim alone
 LOST = 0.2  # quality of a bridged frame
 FOUND_AGAIN_SUPPORT = 0.45
+#: Among a dozen samples of noise alone one ray in five has an edge so far above the rest.
+SURE_EDGE = 3.0
+FAR_SUPPORT = 0.62  # far from where it was lost, by the rim alone
 OFF_COURSE = 0.2  # support that a fit a tenth of a radius off its course must have more
 WIDE_SEARCH_EVERY = 2  # while lost, the whole picture is searched on every second frame
 
@@ -53,6 +57,8 @@ class DiscFollower:
         fit = self._fine(gray, guess) if guess is not None and match >= MIN_MATCH else None
         needed = MIN_SUPPORT if self.lost_for == 0 else FOUND_AGAIN_SUPPORT
         if fit is None or fit.support < needed or self._jumped(fit.ring):
+            fit = self._by_rim(gray)
+        if fit is None:
             self._lose()
             return
         now = np.array([fit.ring.x, fit.ring.y])
@@ -62,13 +68,9 @@ class DiscFollower:
             self.speed = np.zeros(2)
         self.at, self.lost_for = now, 0
         self.xy.append((float(now[0]), float(now[1])))
-        # Quality falls with the share of rim unseen and with a poor match of the face.
-        self.quality.append(
-            float(
-                np.clip(0.5 + 0.62 * (fit.support - MIN_SUPPORT), 0.5, 1.0)
-                * np.clip(0.6 + 0.55 * match, 0.6, 1.0)
-            )
-        )
+        # A frame that was seen has at least 0.5; more with more of the rim and a likely face.
+        rim = float(np.clip((fit.support - MIN_SUPPORT) / (0.9 - MIN_SUPPORT), 0.0, 1.0))
+        self.quality.append(0.5 + 0.5 * rim * float(np.clip(0.6 + 0.5 * match, 0.6, 1.0)))
         self.scatter.append(fit.scatter_px)
         if fit.support > 0.75:
             self._learn(gray, fit.ring)
@@ -96,6 +98,32 @@ class DiscFollower:
             score = fit.support - OFF_COURSE * min(off / (0.1 * self.ring.r), 1.0)
             if score > best_score:
                 best, best_score = fit, score
+        return best
+
+    def _by_rim(self, gray: Gray) -> RimFit | None:
+        """The rim alone, where the face says nothing (marks, glare, low contrast).
+
+        Along the way first; when lost, wherever a ring of this size stands out. More of the
+        rim is asked for than with the face's help.
+        """
+        r = self.ring.r
+        starts: list[FloatArray] = []
+        if self.at is not None and self.lost_for <= 3:
+            starts.append(self.at + self.speed)
+        if (self.at is None or self.lost_for > 0) and self.lost_for % WIDE_SEARCH_EVERY == 0:
+            starts += rings_like(gray, r)
+        best: RimFit | None = None
+        for xy in starts:
+            ring = Ring(float(xy[0]), float(xy[1]), r, self.ring.aspect)
+            fit = fit_rim(gray, ring, max(0.12 * r, 3.0), over_noise=SURE_EDGE)
+            if fit is not None:
+                fit = fit_rim(gray, fit.ring, max(0.05 * r, 2.0), over_noise=SURE_EDGE)
+            far = self.at is None or float(np.hypot(*(xy - self.at))) > 1.5 * r
+            needed = FAR_SUPPORT if far else FOUND_AGAIN_SUPPORT
+            if fit is None or fit.support < needed or self._jumped(fit.ring):
+                continue
+            if best is None or fit.support > best.support:
+                best = fit
         return best
 
     def _jumped(self, ring: Ring) -> bool:
@@ -157,6 +185,20 @@ class DiscFollower:
     def _learn(self, gray: Gray, ring: Ring) -> None:
         """Let the template follow slow changes of light."""
         self.template = 0.9 * self.template + 0.1 * make_template(gray, ring)
+
+
+def rings_like(gray: Gray, r: float, most: int = 6) -> list[FloatArray]:
+    """Middles of rings of about this radius, pixels, the clearest first."""
+    scale = min(1.0, SEARCH_R / r)
+    size = (round(gray.shape[1] * scale), round(gray.shape[0] * scale))
+    small = cv2.GaussianBlur(cv2.resize(gray, size, interpolation=cv2.INTER_AREA), (0, 0), 1.2)
+    found = cv2.HoughCircles(
+        small, cv2.HOUGH_GRADIENT, dp=1.5, minDist=0.5 * r * scale, param1=60, param2=14,
+        minRadius=round(0.9 * r * scale), maxRadius=round(1.1 * r * scale) + 1,
+    )  # fmt: skip
+    if found is None:
+        return []
+    return [np.array([x, y]) / scale for x, y, _ in found.reshape(-1, 3)[:most].astype(float)]
 
 
 def _mask(side: int) -> NDArray[np.float32]:

@@ -62,7 +62,9 @@ def edge_strength(lines: FloatArray) -> FloatArray:
     return np.abs(lines[:, 3:-1] + lines[:, 4:] - lines[:, :-4] - lines[:, 1:-3]) / 2.0
 
 
-def fit_rim(gray: Gray, guess: Ring, band: float, shape: bool = False) -> RimFit | None:
+def fit_rim(
+    gray: Gray, guess: Ring, band: float, shape: bool = False, over_noise: float = 2.0
+) -> RimFit | None:
     """Fit a ring near a guess, to a fraction of a pixel.
 
     Args:
@@ -70,6 +72,7 @@ def fit_rim(gray: Gray, guess: Ring, band: float, shape: bool = False) -> RimFit
         guess: where the ring should be.
         band: how far from the guess the rim may lie, pixels.
         shape: fit radius and aspect too; otherwise only the centre.
+        over_noise: how far an edge must stand above the middling change of grey around it.
 
     Returns:
         The fit, or None where fewer than a sixth of the rays show an edge.
@@ -89,7 +92,7 @@ def fit_rim(gray: Gray, guess: Ring, band: float, shape: bool = False) -> RimFit
     bend = left - 2 * here + right
     shift = np.where(np.abs(bend) > 1e-9, 0.5 * (left - right) / np.where(bend == 0, 1, bend), 0.0)
     offset = radii[k] + step * np.clip(shift, -1.0, 1.0) - guess.r
-    floor = max(MIN_EDGE, 2.0 * float(np.median(strength)))
+    floor = max(MIN_EDGE, over_noise * float(np.median(strength)))
     seen = here > floor
     if seen.sum() < RAYS / 6:
         return None
