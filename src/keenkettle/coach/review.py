@@ -17,7 +17,7 @@ from keenkettle.coach.lifts import REVIEWED_FAMILIES, Lift, find_lift
 from keenkettle.film.auto_joints import find_joints
 from keenkettle.film.clip import Clip, ClipInfo
 from keenkettle.film.disc import DiscNotFoundError, find_disc
-from keenkettle.film.follow import follow_bar, make_template
+from keenkettle.film.follow import BarLostError, follow_bar, make_template
 from keenkettle.film.joints import follow_joints
 from keenkettle.film.plausible import Marks
 from keenkettle.film.pose_net import NoNetError
@@ -25,6 +25,7 @@ from keenkettle.film.rim import Ring, fit_rim
 from keenkettle.measure.calibration import Calibration, from_disc, from_length
 from keenkettle.measure.events import Events, RepSpan, find_events, find_reps
 from keenkettle.measure.geometry import FloatArray
+from keenkettle.measure.gravity import Slowed, how_slowed
 from keenkettle.measure.metrics import Measures, RepContext, measure_rep
 from keenkettle.measure.motion import JOINTS, BarTrack, JointTrack, Motion, make_motion
 from keenkettle.measure.parallax import CameraPlace, camera_from_hand
@@ -36,6 +37,10 @@ MIN_FPS = 24.0
 
 class CancelledError(Exception):
     """The person asked to stop."""
+
+
+SEEN, MUCH_LOST = 0.5, 0.15  # quality of a frame that was seen; share lost that calls for colour
+TONES = ((2.0, 2.0), (-2.0, 2.0), (2.0, -2.0), (-2.0, -2.0))
 
 
 @dataclass(frozen=True)
@@ -175,7 +180,38 @@ def _auto_joints(
 
 
 def track_bar(clip: Clip, request: Request, tell: Progress) -> Tracked:
-    """Find the disc (or take the click) and follow it through the clip."""
+    """Find the disc (or take the click) and follow it through the clip.
+
+    By its grey first; where that fails, or loses it often, also by its colour.
+    """
+    first: Tracked | None = None
+    trouble: DiscNotFoundError | BarLostError | None = None
+    try:
+        first = _track(clip, request, tell)
+        if float((first.bar.quality < SEEN).mean()) <= MUCH_LOST:
+            return first
+    except (DiscNotFoundError, BarLostError) as err:
+        trouble = err
+    best = first
+    for tone in TONES:
+        clip.tone = tone
+        try:
+            found = _track(clip, request, tell)
+        except (DiscNotFoundError, BarLostError):
+            continue
+        finally:
+            clip.tone = (0.0, 0.0)
+        if best is None or (found.bar.quality >= SEEN).sum() > (best.bar.quality >= SEEN).sum():
+            best = found
+        if float((best.bar.quality < SEEN).mean()) <= MUCH_LOST:
+            break
+    if best is None:
+        assert trouble is not None
+        raise trouble
+    return best
+
+
+def _track(clip: Clip, request: Request, tell: Progress) -> Tracked:
     tell("looking for the disc", 0.0)
     share = 0.48 if request.auto else 0.68 if request.marks else 0.95
     start: FloatArray | None = None
@@ -238,6 +274,15 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
     facing = request.facing or guess_facing(joints, tracked.bar)
     if request.facing is None and not joints:
         warnings.append("which way the athlete faces was guessed; say so with --facing if wrong")
+    slowed = None if request.capture_fps else _slowed(tracked, calibration, times)
+    if slowed is not None:
+        scale = 1.0 / slowed.times
+        times = times * scale
+        warnings.append(
+            f"the file looks slowed {slowed.times:.1f} times (give or take "
+            f"{slowed.sigma:.1f}): the dropped bar falls {slowed.fall_m:.1f} m at a constant rate; "
+            "times are scaled by that; say the true frames a second if it is wrong"
+        )
     motion = make_motion(times, tracked.bar, joints, calibration, facing)
     spans = find_reps(motion)
     if "wrist" in request.marks and "wrist" in joints and calibration.camera_m is None and spans:
@@ -304,6 +349,15 @@ def _true_times(
             f"{fps:.0f} frames a second is too few to time the turnover; film at 60 or more"
         )
     return tracked.times_s, 1.0
+
+
+def _slowed(tracked: Tracked, calibration: Calibration, times: FloatArray) -> Slowed | None:
+    """How much the file is slowed, where a dropped bar shows it on frames that were seen."""
+    seen = tracked.bar.quality >= SEEN
+    if seen.sum() < 20:
+        return None
+    y_m = -tracked.bar.xy_px[seen, 1] * calibration.mm_per_px / 1000.0
+    return how_slowed(y_m, times[seen])
 
 
 def _camera_from_hand(

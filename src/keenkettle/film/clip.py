@@ -22,6 +22,7 @@ from keenkettle.measure.geometry import FloatArray
 
 Gray = NDArray[np.uint8]
 CACHE_BYTES = 160 * 1024 * 1024
+TONE_LIFT = 30.0  # dark pictures are lifted, so that colour may also take away
 KEPT_BEFORE = 24  # frames kept before one that is gone to
 VARIABLE_SHARE = 0.02  # frame spacing that varies by more than this is a variable rate
 _PLANAR_8BIT = {"yuv420p", "yuvj420p", "yuv422p", "yuvj422p", "yuv444p", "yuvj444p", "nv12", "gray"}
@@ -77,6 +78,8 @@ class Clip:
             self._position: Iterator[av.VideoFrame] | None = None
             self._next = 0
             self._quick_until: int | None = None
+            #: How much of both colour differences is added to the luma by ``gray`` and ``grays``.
+            self.tone = (0.0, 0.0)
             self._swap, self._rotation, self._aspect = False, 0, 1.0
             first = self._first_frame()
             self._rotation = int(round(-first.rotation / 90.0) * 90) % 360
@@ -134,7 +137,7 @@ class Clip:
         Raises:
             ClipError: there is no such frame, or it is damaged.
         """
-        return self._turn(_luma(self._frame(number)))
+        return self._turn(_toned(self._frame(number), self.tone))
 
     def rgb(self, number: int) -> NDArray[np.uint8]:
         """Picture of frame ``number``, shape (height, width, 3).
@@ -159,7 +162,7 @@ class Clip:
         for number, frame in self._decode_from(start):
             if number >= end:
                 return
-            yield number, self._turn(_luma(frame))
+            yield number, self._turn(_toned(frame, self.tone))
 
     def rgbs(self, wanted: list[int]) -> Iterator[tuple[int, NDArray[np.uint8]]]:
         """Pictures of these frames, in order; damaged frames are left out."""
@@ -295,6 +298,20 @@ def _luma(frame: av.VideoFrame) -> Gray:
         flat = np.frombuffer(memoryview(plane), np.uint8)
         return np.asarray(flat.reshape(-1, plane.line_size)[: frame.height, : frame.width])
     return np.asarray(frame.to_ndarray(format="gray"), np.uint8)
+
+
+def _toned(frame: av.VideoFrame, tone: tuple[float, float]) -> Gray:
+    """Luma with colour differences added, for discs that stand out by their colour only."""
+    luma = _luma(frame)
+    if tone == (0.0, 0.0) or frame.format.name not in _PLANAR_8BIT - {"nv12", "gray"}:
+        return luma
+    size = (luma.shape[1], luma.shape[0])
+    out = cv2.convertScaleAbs(luma, alpha=1.0, beta=TONE_LIFT)
+    for plane, weight in zip(frame.planes[1:3], tone, strict=True):
+        flat = np.frombuffer(memoryview(plane), np.uint8).reshape(-1, plane.line_size)
+        colour = cv2.resize(flat[: plane.height, : plane.width], size)
+        out = cv2.addWeighted(out, 1.0, colour, weight, -128.0 * weight)
+    return np.asarray(out, np.uint8)
 
 
 def _unreadable(path: Path) -> str:
