@@ -85,7 +85,7 @@ class BarOnlyTest(unittest.TestCase):
 
         with self.assertRaises(CancelledError):
             review_clip(Request(self.made.path), stop)
-        with self.assertRaisesRegex(UnknownLiftError, "power-clean"):
+        with self.assertRaisesRegex(UnknownLiftError, "bench. is unknown"):
             review_clip(Request(self.made.path, lift="bench"))
 
 
