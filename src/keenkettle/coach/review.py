@@ -13,7 +13,7 @@ import numpy as np
 
 from keenkettle.coach.guess import guess_facing, guess_lift
 from keenkettle.coach.judge import Reference, Verdict, judge
-from keenkettle.coach.lifts import REVIEWED_FAMILIES, Lift, find_lift
+from keenkettle.coach.lifts import CATCHES, REVIEWED_FAMILIES, Lift, find_lift
 from keenkettle.film.auto_joints import find_joints
 from keenkettle.film.clip import Clip, ClipInfo
 from keenkettle.film.disc import DiscNotFoundError, find_disc
@@ -28,6 +28,11 @@ from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.gravity import Slowed, how_slowed
 from keenkettle.measure.metrics import Measures, RepContext, measure_rep
 from keenkettle.measure.motion import JOINTS, BarTrack, JointTrack, Motion, make_motion
+from keenkettle.measure.overhead import (
+    find_overhead_reps,
+    measure_overhead_rep,
+    overhead_events,
+)
 from keenkettle.measure.parallax import CameraPlace, camera_from_hand
 
 Progress = Callable[[str, float], None]
@@ -284,7 +289,7 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
             "times are scaled by that; say the true frames a second if it is wrong"
         )
     motion = make_motion(times, tracked.bar, joints, calibration, facing)
-    spans = find_reps(motion)
+    spans = _reps(motion, request)
     if "wrist" in request.marks and "wrist" in joints and calibration.camera_m is None and spans:
         distance = _camera_from_hand(tracked.bar, joints, spans[0], motion, calibration)
         if distance is None:
@@ -300,12 +305,12 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
                 side_sigma_px_per_mm=distance.side_sigma,
             )
             motion = make_motion(times, tracked.bar, joints, calibration, facing)
-            spans = find_reps(motion)
+            spans = _reps(motion, request)
     if request.lift:
         lift, source = find_lift(request.lift), "given"
     else:
         lift, source = find_lift(guess_lift(motion, spans)), "guessed"
-    if lift.family not in REVIEWED_FAMILIES:
+    if lift.family not in REVIEWED_FAMILIES and not _from_shoulders(lift):
         warnings.append(
             f"{lift.name}: only the bar is measured so far; its own events are not found yet"
         )
@@ -349,6 +354,18 @@ def _true_times(
             f"{fps:.0f} frames a second is too few to time the turnover; film at 60 or more"
         )
     return tracked.times_s, 1.0
+
+
+def _from_shoulders(lift: Lift) -> bool:
+    """Whether a lift begins with a dip from the shoulders."""
+    return lift.family in ("jerk", "press") and lift.ends in (*CATCHES, "push-press")
+
+
+def _reps(motion: Motion, request: Request) -> list[RepSpan]:
+    """Reps as the lift asked for begins; without a lift, those from a low rest."""
+    if request.lift is not None and _from_shoulders(find_lift(request.lift)):
+        return find_overhead_reps(motion)
+    return find_reps(motion)
 
 
 def _slowed(tracked: Tracked, calibration: Calibration, times: FloatArray) -> Slowed | None:
@@ -414,10 +431,13 @@ def _review_rep(
     warnings: list[str],
 ) -> RepReview:
     own = _shifted(motion, motion.bar[span.lift_off])
-    events = find_events(own, span, lift.caught)
+    if _from_shoulders(lift):
+        events = overhead_events(own, span, lift.caught)
+    else:
+        events = find_events(own, span, lift.caught)
     floor = request.plate_mm / 2.0 if lift.start in DISC_ON_FLOOR else None
     ctx = RepContext(own, span, events, lift.family, floor)
-    metrics = measure_rep(ctx)
+    metrics = measure_overhead_rep(ctx) if _from_shoulders(lift) else measure_rep(ctx)
     if 1.0 / motion.spacing_s < MIN_FPS:
         slow = "frame rate is too low to time it"
         for name in ("turnover_time", "flight_time", "feet_hands_gap", "heel_rise_lead"):

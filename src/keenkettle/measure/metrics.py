@@ -79,7 +79,7 @@ class RepContext:
         return [i for i in found if i is not None] if None not in found else None
 
 
-class _Sheet:
+class Sheet:
     """Collects measures; a missing need becomes a stated reason."""
 
     def __init__(self, ctx: RepContext) -> None:
@@ -113,7 +113,7 @@ class _Sheet:
 
 def measure_rep(ctx: RepContext) -> Measures:
     """Measure one rep: every contract metric that the lift's family can have."""
-    sheet = _Sheet(ctx)
+    sheet = Sheet(ctx)
     for group in _GROUPS:
         group(sheet)
     for name, unit in UNITS.items():
@@ -134,6 +134,8 @@ def phase_bounds(events: Events) -> list[tuple[str, int, int]]:
     if end_of_pull is None:
         end_of_pull = events.get("peak_velocity")
     marks = [
+        ("dip", events.get("dip_start")),
+        ("drive", events.get("dip_bottom")),
         ("pull", events.get("lift_off")),
         ("transition", events.get("knee_pass")),
         ("second pull", events.get("power_position")),
@@ -152,7 +154,7 @@ def phase_bounds(events: Events) -> list[tuple[str, int, int]]:
 # --- the bar alone ---------------------------------------------------------
 
 
-def _bar_metrics(s: _Sheet) -> None:
+def _bar_metrics(s: Sheet) -> None:
     m, ev = s.ctx.motion, s.ctx.events
     y, v = m.bar[:, 1], m.bar_v[:, 1]
     rel, noise = m.scale_error, m.bar_sigma * np.sqrt(2.0)
@@ -180,7 +182,7 @@ def _bar_metrics(s: _Sheet) -> None:
         s.put("turnover_time", 1000 * (m.t_s[at[1]] - m.t_s[at[0]]), 410 * m.spacing_s, at[1])
 
 
-def _first_pull(s: _Sheet) -> None:
+def _first_pull(s: Sheet) -> None:
     m, ev = s.ctx.motion, s.ctx.events
     v, lift_off = m.bar_v[:, 1], ev["lift_off"]
     assert lift_off is not None
@@ -227,7 +229,7 @@ def _to_bar_sigma(m: Motion, i: int, *names: str) -> float:
     return float(np.sqrt(own**2 + m.bar_sigma**2 + m.side_sigma**2))
 
 
-def _angle_sigma(m: Motion, i: int, a: str, vertex: str, b: str) -> float:
+def angle_sigma(m: Motion, i: int, a: str, vertex: str, b: str) -> float:
     """Standard deviation of an included angle from independent joint noise, degrees."""
     l1 = float(np.linalg.norm(m.joints[a][i] - m.joints[vertex][i]))
     l2 = float(np.linalg.norm(m.joints[b][i] - m.joints[vertex][i]))
@@ -238,12 +240,12 @@ def _angle_sigma(m: Motion, i: int, a: str, vertex: str, b: str) -> float:
     return float(np.degrees(np.sqrt(var)))
 
 
-def _line_sigma(m: Motion, i: int, a: str, b: str) -> float:
+def line_sigma(m: Motion, i: int, a: str, b: str) -> float:
     length = float(np.linalg.norm(m.joints[a][i] - m.joints[b][i]))
     return float(np.degrees(np.sqrt(2.0) * _sigma_at(m, i, a, b) / max(length, 1.0)))
 
 
-def _trunk(s: _Sheet) -> None:
+def _trunk(s: Sheet) -> None:
     m = s.ctx.motion
     pairs = {
         "trunk_lift_off": "lift_off",
@@ -254,11 +256,11 @@ def _trunk(s: _Sheet) -> None:
     for name, event in pairs.items():
         if at := s.needs(name, ("hip", "shoulder"), event):
             trunk = inclination_deg(m.joints["hip"], m.joints["shoulder"])
-            s.put(name, trunk[at[0]], _line_sigma(m, at[0], "hip", "shoulder"), at[0])
+            s.put(name, trunk[at[0]], line_sigma(m, at[0], "hip", "shoulder"), at[0])
     if at := s.needs("trunk_drop", ("hip", "shoulder", "knee"), "lift_off", "knee_pass"):
         trunk = inclination_deg(m.joints["hip"], m.joints["shoulder"])
         i = at[0] + int(np.nanargmin(trunk[at[0] : at[1] + 1]))
-        sigma = np.sqrt(2.0) * _line_sigma(m, i, "hip", "shoulder")
+        sigma = np.sqrt(2.0) * line_sigma(m, i, "hip", "shoulder")
         s.put("trunk_drop", trunk[at[0]] - trunk[i], sigma, i)
     for name, event in (
         ("shoulder_lead_lift_off", "lift_off"),
@@ -269,18 +271,18 @@ def _trunk(s: _Sheet) -> None:
             s.put(name, lead, _to_bar_sigma(m, at[0], "shoulder"), at[0])
 
 
-def _extension(s: _Sheet) -> None:
+def _extension(s: Sheet) -> None:
     m = s.ctx.motion
     legs = ("ankle", "knee", "hip", "shoulder")
     if m.has(*legs):
         knee, hip = leg_angles(m)
         if at := s.needs("hip_extension", legs, "extension"):
             i = at[0]
-            s.put("hip_extension", hip[i], _angle_sigma(m, i, "knee", "hip", "shoulder"), i)
-            s.put("knee_extension", knee[i], _angle_sigma(m, i, "ankle", "knee", "hip"), i)
+            s.put("hip_extension", hip[i], angle_sigma(m, i, "knee", "hip", "shoulder"), i)
+            s.put("knee_extension", knee[i], angle_sigma(m, i, "ankle", "knee", "hip"), i)
         if at := s.needs("knee_power_position", legs, "power_position"):
             i = at[0]
-            s.put("knee_power_position", knee[i], _angle_sigma(m, i, "ankle", "knee", "hip"), i)
+            s.put("knee_power_position", knee[i], angle_sigma(m, i, "ankle", "knee", "hip"), i)
     for name in ("hip_extension", "knee_extension"):
         if name not in s.out:
             s.needs(name, legs, "extension")
@@ -289,7 +291,7 @@ def _extension(s: _Sheet) -> None:
     if at := s.needs("ankle_extension", ("knee", "ankle", "toe"), "extension"):
         i = at[0]
         angle = included_deg(m.joints["knee"][i], m.joints["ankle"][i], m.joints["toe"][i])
-        s.put("ankle_extension", float(angle), _angle_sigma(m, i, "knee", "ankle", "toe"), i)
+        s.put("ankle_extension", float(angle), angle_sigma(m, i, "knee", "ankle", "toe"), i)
     if at := s.needs("bar_hip_gap", ("hip",), "extension"):
         i = at[0]
         gap = m.bar[i, 0] - m.joints["hip"][i, 0]
@@ -302,11 +304,11 @@ def _extension(s: _Sheet) -> None:
         end = int(np.searchsorted(m.t_s, m.t_s[at[1]] - BEFORE_EXTENSION_S, side="right"))
         i = at[0] + int(np.nanargmin(elbow[at[0] : max(end, at[0] + 1)]))
         s.put(
-            "elbow_before_extension", elbow[i], _angle_sigma(m, i, "shoulder", "elbow", "wrist"), i
+            "elbow_before_extension", elbow[i], angle_sigma(m, i, "shoulder", "elbow", "wrist"), i
         )
 
 
-def _contact(s: _Sheet) -> None:
+def _contact(s: Sheet) -> None:
     m = s.ctx.motion
     legs = ("knee", "hip")
     if at := s.needs("contact_height", legs, "contact"):
@@ -343,7 +345,7 @@ def _contact(s: _Sheet) -> None:
 # --- feet -------------------------------------------------------------------
 
 
-def _feet(s: _Sheet) -> None:
+def _feet(s: Sheet) -> None:
     m, ev = s.ctx.motion, s.ctx.events
     start = ev["lift_off"] or 0
     if at := s.needs("heel_rise_lead", ("heel", "hip", "knee"), "power_position"):
@@ -364,7 +366,7 @@ def _feet(s: _Sheet) -> None:
         _flight(s, start, last)
 
 
-def _flight(s: _Sheet, start: int, last: int) -> None:
+def _flight(s: Sheet, start: int, last: int) -> None:
     m = s.ctx.motion
     heights = []
     for name in ("heel", "toe"):
@@ -396,24 +398,24 @@ def _longest(mask: BoolArray) -> tuple[int, int]:
 # --- receiving the bar -------------------------------------------------------
 
 
-def _receive(s: _Sheet) -> None:
+def _receive(s: Sheet) -> None:
     m = s.ctx.motion
     if s.ctx.family == "clean":
         for name, event in (("elbow_rack", "catch"), ("elbow_rack_bottom", "bottom")):
             if at := s.needs(name, ("shoulder", "elbow"), event):
                 i = at[0]
                 up = inclination_deg(m.joints["shoulder"][i], m.joints["elbow"][i])
-                s.put(name, float(up), _line_sigma(m, i, "shoulder", "elbow"), i)
+                s.put(name, float(up), line_sigma(m, i, "shoulder", "elbow"), i)
     if at := s.needs("catch_thigh", ("hip", "knee"), "bottom"):
         i = at[0]
         d = m.joints["hip"][i] - m.joints["knee"][i]
         thigh = np.degrees(np.arctan2(d[1], abs(d[0])))
-        s.put("catch_thigh", float(thigh), _line_sigma(m, i, "hip", "knee"), i)
+        s.put("catch_thigh", float(thigh), line_sigma(m, i, "hip", "knee"), i)
     if s.ctx.family == "snatch":
-        _overhead(s)
+        overhead_metrics(s)
 
 
-def _overhead(s: _Sheet) -> None:
+def overhead_metrics(s: Sheet) -> None:
     m = s.ctx.motion
     if at := s.needs("overhead_offset", ("heel", "toe"), "bottom"):
         i = at[0]
@@ -437,12 +439,12 @@ def _overhead(s: _Sheet) -> None:
         )
         begin = int(locked[0]) if len(locked) else int(np.flatnonzero(late)[-1])
         i = begin + int(np.nanargmin(elbow[begin : end + 1]))
-        s.put("elbow_overhead_min", elbow[i], _angle_sigma(m, i, *arm), i)
+        s.put("elbow_overhead_min", elbow[i], angle_sigma(m, i, *arm), i)
         if len(locked) and m.has("toe", "heel"):
             _hands_late(s, begin, at[0])
 
 
-def _hands_late(s: _Sheet, locked: int, catch: int) -> None:
+def _hands_late(s: Sheet, locked: int, catch: int) -> None:
     """Elbows locked after the feet came down; needs a landing that was seen."""
     m = s.ctx.motion
     start = s.ctx.events["lift_off"] or 0
@@ -458,7 +460,7 @@ def _hands_late(s: _Sheet, locked: int, catch: int) -> None:
         # error on landing, are the error of the gap.
         j = m.joints
         elbow = included_deg(j["shoulder"], j["elbow"], j["wrist"])
-        error = _angle_sigma(m, locked, "shoulder", "elbow", "wrist")
+        error = angle_sigma(m, locked, "shoulder", "elbow", "wrist")
         near = ext + int(np.argmax(elbow[ext : locked + 1] >= LOCKED_DEG - error))
         early = 1000 * (m.t_s[locked] - m.t_s[near]) if elbow[near] >= LOCKED_DEG - error else 0.0
         high = max(float(toe[ext : catch + 1].max()), CLEAR_MM)
@@ -471,7 +473,7 @@ def _hands_late(s: _Sheet, locked: int, catch: int) -> None:
         )
 
 
-def _hang_start(s: _Sheet) -> None:
+def _hang_start(s: Sheet) -> None:
     m, start = s.ctx.motion, s.ctx.events["lift_off"]
     assert start is not None
     window: FloatArray = (m.t_s >= m.t_s[start] - 1.0) & (m.t_s <= m.t_s[start])
@@ -480,6 +482,6 @@ def _hang_start(s: _Sheet) -> None:
         s.put("start_travel", float(steps.sum()), m.bar_sigma, start)
 
 
-_GROUPS: tuple[Callable[[_Sheet], None], ...] = (
+_GROUPS: tuple[Callable[[Sheet], None], ...] = (
     _bar_metrics, _first_pull, _trunk, _extension, _contact, _feet, _receive, _hang_start,
 )  # fmt: skip

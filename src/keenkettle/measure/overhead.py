@@ -1,0 +1,201 @@
+"""Lifts from the shoulders: reps, events and measures of dip, drive and landing.
+
+The origin of a rep is the bar at ``dip_start``. ``drive_end`` is where the bar is fastest: from
+there the legs give nothing more. Events that need joints are None without them.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from keenkettle.measure.events import (
+    EVENT_NAMES,
+    FAST_RISE,
+    LIFT_OFF_MM,
+    Events,
+    RepSpan,
+    at_rest,
+)
+from keenkettle.measure.geometry import FloatArray, direction_deg, included_deg
+from keenkettle.measure.metrics import (
+    UNITS,
+    Measure,
+    Measures,
+    RepContext,
+    Sheet,
+    angle_sigma,
+    line_sigma,
+    overhead_metrics,
+)
+from keenkettle.measure.motion import Motion
+
+OVERHEAD_EVENTS = ("dip_start", "dip_bottom", "drive_end", "feet_land", "lockout", "recovered")
+LEAST_DIP_MM, LEAST_RISE_MM = 45.0, 220.0
+LONGEST_DIP_S = 1.0
+HELD_S = 0.3
+LOCKED_DEG = 170.0
+LANDED_MM = 12.0
+FINISH_MM = 20.0  # the finish position is this close to where the bar is held at last
+
+
+def find_overhead_reps(motion: Motion) -> list[RepSpan]:
+    """Reps that begin with a dip from the shoulders; ``lift_off`` of the span is its start."""
+    y, v, t = motion.bar[:, 1], motion.bar_v[:, 1], motion.t_s
+    reps: list[RepSpan] = []
+    i, n = 0, len(y)
+    while i < n:
+        fast = np.flatnonzero(v[i:] > FAST_RISE)
+        if len(fast) == 0:
+            break
+        first = i + int(fast[0])
+        slowed = np.flatnonzero(v[first:] <= 0.0)
+        peak = first + int(slowed[0]) if len(slowed) else n - 1
+        back = int(np.searchsorted(t, t[first] - LONGEST_DIP_S))
+        low = max(back, i) + int(np.argmin(y[max(back, i) : first + 1]))
+        start = _dip_start(motion, low, max(back - int(HELD_S / motion.spacing_s), i))
+        deep = y[start] - y[low] >= LEAST_DIP_MM
+        if deep and y[peak] - y[start] >= LEAST_RISE_MM:
+            end = _end(motion, peak)
+            reps.append(RepSpan(start, end))
+            i = end + 1
+        else:
+            i = peak + 1
+    return reps
+
+
+def _dip_start(motion: Motion, low: int, first: int) -> int:
+    """Last sample within 3 mm of the height at which the bar was held before the dip."""
+    y = motion.bar[:, 1]
+    rest = at_rest(motion)[first : low + 1]
+    still = np.flatnonzero(rest)
+    height = float(np.median(y[first + still])) if len(still) else float(y[first : low + 1].max())
+    near = np.flatnonzero(np.abs(y[first : low + 1] - height) <= LIFT_OFF_MM)
+    return first + int(near[-1]) if len(near) else first + int(np.argmax(y[first : low + 1]))
+
+
+def _end(motion: Motion, peak: int) -> int:
+    """The bar held overhead to its last still sample, or brought down again."""
+    rest = at_rest(motion)
+    y = motion.bar[:, 1]
+    for j in range(peak, len(y)):
+        if rest[j]:
+            while j + 1 < len(y) and rest[j + 1]:
+                j += 1
+            return j
+        if y[j] < y[peak] - 900.0:
+            return j
+    return len(y) - 1
+
+
+def overhead_events(motion: Motion, rep: RepSpan, caught: bool) -> Events:
+    """Events of one rep from the shoulders, by the contract's names; None where not seen."""
+    ev: Events = dict.fromkeys((*EVENT_NAMES, *OVERHEAD_EVENTS))
+    y, v = motion.bar[:, 1], motion.bar_v[:, 1]
+    a, b = rep.lift_off, rep.end
+    ev["dip_start"] = a
+    fast = a + int(np.argmax(v[a : b + 1]))
+    ev["peak_velocity"] = ev["drive_end"] = fast
+    ev["dip_bottom"] = a + int(np.argmin(y[a : fast + 1]))
+    turned = np.flatnonzero(v[fast : b + 1] <= 0.0)
+    peak = fast + int(turned[0]) if len(turned) else None
+    ev["peak_height"] = peak
+    if caught and peak is not None:
+        rising = np.flatnonzero(v[peak + 1 : b + 1] >= 0.0)
+        falling = np.flatnonzero(v[peak + 1 : b + 1] < -0.05)
+        if len(falling):
+            begin = peak + 1 + int(falling[0])
+            up = [peak + 1 + int(k) for k in rising if peak + 1 + int(k) > begin]
+            bottom = up[0] if up else b
+            ev["bottom"] = bottom
+            ev["catch"] = peak + int(np.argmin(v[peak : bottom + 1]))
+    after = ev["bottom"] or peak or fast
+    there = np.abs(y[after : b + 1] - y[b]) <= FINISH_MM
+    rest = np.flatnonzero(at_rest(motion)[after : b + 1] & there)
+    if len(rest):
+        ev["standing"] = ev["recovered"] = after + int(rest[0])
+    _joint_events(motion, ev, fast, b)
+    return ev
+
+
+def _joint_events(motion: Motion, ev: Events, fast: int, end: int) -> None:
+    j = motion.joints
+    if motion.has("shoulder", "elbow", "wrist"):
+        elbow = included_deg(j["shoulder"], j["elbow"], j["wrist"])
+        locked = np.flatnonzero(elbow[fast : end + 1] >= LOCKED_DEG)
+        if len(locked):
+            ev["lockout"] = fast + int(locked[0])
+    if motion.has("toe"):
+        start = ev["dip_start"] or 0
+        floor = float(np.nanmedian(j["toe"][max(start - 5, 0) : start + 1, 1]))
+        up = np.flatnonzero(j["toe"][fast : end + 1, 1] > floor + LANDED_MM)
+        if len(up):
+            down = np.flatnonzero(j["toe"][fast + up[0] : end + 1, 1] <= floor + LANDED_MM)
+            if len(down):
+                ev["feet_land"] = fast + int(up[0]) + int(down[0])
+
+
+def measure_overhead_rep(ctx: RepContext) -> Measures:
+    """Measure one rep from the shoulders: what such a lift can have; the rest says why not."""
+    sheet = Sheet(ctx)
+    _bar(sheet)
+    _legs(sheet)
+    _split(sheet)
+    if ctx.events.get("catch") is not None:
+        overhead_metrics(sheet)
+    for name, unit in UNITS.items():
+        sheet.out.setdefault(name, Measure(None, 0.0, unit, None, "not part of this lift"))
+    return sheet.out
+
+
+def _bar(s: Sheet) -> None:
+    m = s.ctx.motion
+    x, y, v = m.bar[:, 0], m.bar[:, 1], m.bar_v[:, 1]
+    noise = m.bar_sigma * float(np.sqrt(2.0))
+    if at := s.needs("bar_peak_velocity", (), "peak_velocity"):
+        peak = float(v[at[0]])
+        s.put("bar_peak_velocity", peak, np.hypot(m.speed_sigma, m.scale_error * peak), at[0])
+    if at := s.needs("bar_peak_height", (), "dip_start", "peak_height"):
+        rise = float(y[at[1]] - y[at[0]])
+        s.put("bar_peak_height", rise, np.hypot(noise, m.scale_error * rise), at[1])
+    if at := s.needs("dip_depth", (), "dip_start", "dip_bottom"):
+        depth = float(y[at[0]] - y[at[1]])
+        s.put("dip_depth", depth, np.hypot(noise, m.scale_error * depth), at[1])
+        forward = x[at[0] : at[1] + 1] - x[at[0]]
+        s.put("dip_forward", float(max(forward.max(), 0.0)), noise, at[0] + int(forward.argmax()))
+    if at := s.needs("catch_drop", (), "peak_height", "catch"):
+        s.put("catch_drop", y[at[0]] - y[at[1]], noise + abs(v[at[1]]) * 250 * m.spacing_s, at[1])
+    if at := s.needs("hold_sway", (), "standing"):
+        hold = x[at[0] : s.ctx.rep.end + 1]
+        if len(hold) >= 8:
+            s.put("hold_sway", float(np.std(hold)), m.bar_sigma, at[0])
+
+
+def _legs(s: Sheet) -> None:
+    m = s.ctx.motion
+    if at := s.needs("dip_trunk_tilt", ("hip", "shoulder"), "dip_start", "dip_bottom"):
+        part = slice(at[0], at[1] + 1)
+        trunk = direction_deg(m.joints["hip"][part], m.joints["shoulder"][part])
+        tilt = np.abs(trunk - trunk[0])
+        k = at[0] + int(np.nanargmax(tilt))
+        s.put(
+            "dip_trunk_tilt", float(np.nanmax(tilt)), 1.4 * line_sigma(m, k, "hip", "shoulder"), k
+        )
+    if at := s.needs("knee_after_drive", ("ankle", "knee", "hip"), "drive_end", "peak_height"):
+        part = slice(at[0], at[1] + 1)
+        knee: FloatArray = included_deg(*(m.joints[n][part] for n in ("ankle", "knee", "hip")))
+        straight = int(np.nanargmax(knee))
+        after = knee[straight:]
+        k = at[0] + straight + int(np.nanargmin(after))
+        error = angle_sigma(m, k, "ankle", "knee", "hip")
+        s.put("knee_after_drive", float(np.nanmin(after)), error, k)
+
+
+def _split(s: Sheet) -> None:
+    m = s.ctx.motion
+    if at := s.needs("front_shin", ("ankle", "knee"), "bottom"):
+        shin = float(direction_deg(m.joints["ankle"][at[0]], m.joints["knee"][at[0]]))
+        s.put("front_shin", shin, line_sigma(m, at[0], "ankle", "knee"), at[0])
+    if at := s.needs("rear_knee", ("ankle_rear", "knee_rear", "hip"), "bottom"):
+        rear = (m.joints[n][at[0]] for n in ("ankle_rear", "knee_rear", "hip"))
+        value = float(included_deg(*rear))
+        s.put("rear_knee", value, angle_sigma(m, at[0], "ankle_rear", "knee_rear", "hip"), at[0])
