@@ -2,13 +2,18 @@
 
 import unittest
 from dataclasses import replace
+from pathlib import Path
 
 import numpy as np
 
 from keenkettle.coach.judge import Reference
 from keenkettle.coach.lifts import UnknownLiftError
 from keenkettle.coach.report import as_document, tracks_csv
-from keenkettle.coach.review import CancelledError, Request, review_clip
+from keenkettle.coach.review import CancelledError, Request, Tracked, judge_tracks, review_clip
+from keenkettle.film.clip import ClipInfo
+from keenkettle.film.rim import Ring
+from keenkettle.measure.motion import BarTrack
+from tests.measure.test_overhead import jerk
 from tests.shared import film
 
 TALL = Reference(stature_mm=1750.0)
@@ -127,3 +132,22 @@ class FaultTest(unittest.TestCase):
         review = reviewed(film(fps=60.0), 8)
         still = replace(review.motion, bar=review.motion.bar * 0, bar_v=review.motion.bar_v * 0)
         self.assertEqual(find_reps(still), [])
+
+
+class OverheadTest(unittest.TestCase):
+    def test_a_jerk_is_judged_from_its_dip(self):
+        made = jerk(forward_mm=35.0)
+        noise = np.random.default_rng(1).normal(0.0, 0.05, made.bar.shape)
+        px = np.array([600.0, 400.0]) + made.bar * [0.25, -0.25] + noise
+        count = len(px)
+        info = ClipInfo(Path("j.mp4"), count, 1280, 720, float(made.t_s[-1]), 200.0, False, 0)
+        bar = BarTrack(px, np.ones(count), 0.05)
+        tracked = Tracked(info, made.t_s, Ring(600.0, 400.0, 56.25), 0.1, True, bar)
+        for lift, caught in (("split-jerk", True), ("push-press", False)):
+            request = Request(Path("j.mp4"), lift=lift, facing="right")
+            (rep,) = judge_tracks(request, tracked, {}).reps
+            self.assertIn("dip-forward", [f.fault for f in rep.verdict.findings])
+            self.assertAlmostEqual(rep.metrics["dip_depth"].value, 150.0, delta=5.0)
+            self.assertEqual(rep.events["catch"] is not None, caught)
+            document = as_document(judge_tracks(request, tracked, {}))
+            self.assertIsNotNone(document["reps"][0]["events"]["dip_bottom"])

@@ -87,6 +87,7 @@ class Sheet:
         self.out: Measures = {}
 
     def put(self, name: str, value: float, sigma: float, at: int | None) -> None:
+        """Keep one value with its error, or say that its joints were lost there."""
         ok = bool(np.isfinite(value))
         self.out[name] = Measure(
             float(value) if ok else None,
@@ -241,6 +242,7 @@ def angle_sigma(m: Motion, i: int, a: str, vertex: str, b: str) -> float:
 
 
 def line_sigma(m: Motion, i: int, a: str, b: str) -> float:
+    """Standard deviation of a limb's inclination at sample i, degrees."""
     length = float(np.linalg.norm(m.joints[a][i] - m.joints[b][i]))
     return float(np.degrees(np.sqrt(2.0) * _sigma_at(m, i, a, b) / max(length, 1.0)))
 
@@ -416,6 +418,7 @@ def _receive(s: Sheet) -> None:
 
 
 def overhead_metrics(s: Sheet) -> None:
+    """What the hold overhead says: offset from the foot, elbows, hands after feet."""
     m = s.ctx.motion
     if at := s.needs("overhead_offset", ("heel", "toe"), "bottom"):
         i = at[0]

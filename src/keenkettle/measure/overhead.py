@@ -35,6 +35,7 @@ LONGEST_DIP_S = 1.0
 HELD_S = 0.3
 LOCKED_DEG = 170.0
 LANDED_MM = 12.0
+BROUGHT_DOWN_MM = 300.0
 FINISH_MM = 20.0  # the finish position is this close to where the bar is held at last
 
 
@@ -74,17 +75,12 @@ def _dip_start(motion: Motion, low: int, first: int) -> int:
 
 
 def _end(motion: Motion, peak: int) -> int:
-    """The bar held overhead to its last still sample, or brought down again."""
-    rest = at_rest(motion)
+    """Last still sample overhead, before the bar is brought down again or the clip ends."""
     y = motion.bar[:, 1]
-    for j in range(peak, len(y)):
-        if rest[j]:
-            while j + 1 < len(y) and rest[j + 1]:
-                j += 1
-            return j
-        if y[j] < y[peak] - 900.0:
-            return j
-    return len(y) - 1
+    down = np.flatnonzero(y[peak:] < y[peak] - BROUGHT_DOWN_MM)
+    last = peak + int(down[0]) if len(down) else len(y) - 1
+    still = np.flatnonzero(at_rest(motion)[peak : last + 1])
+    return peak + int(still[-1]) if len(still) else last
 
 
 def overhead_events(motion: Motion, rep: RepSpan, caught: bool) -> Events:
