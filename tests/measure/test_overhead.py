@@ -4,6 +4,7 @@ import unittest
 
 import numpy as np
 
+from keenkettle.coach.guess import guess_overhead, on_shoulders
 from keenkettle.measure.events import RepSpan
 from keenkettle.measure.metrics import RepContext
 from keenkettle.measure.motion import Motion
@@ -72,6 +73,17 @@ class OverheadTest(unittest.TestCase):
         ev = overhead_events(m, rep, caught=False)
         self.assertIsNone(ev["catch"])
         self.assertIsNotNone(ev["recovered"])
+
+    def test_the_lift_is_guessed_from_the_bar_on_the_shoulders(self):
+        for caught, wanted in ((True, "power-jerk"), (False, "push-press")):
+            m = jerk(caught=caught)
+            (rep,) = find_overhead_reps(m)
+            self.assertFalse(on_shoulders(m, rep))
+            still = np.zeros_like(m.bar)
+            joints = {"shoulder": still - [50.0, 20.0], "hip": still - [80.0, 520.0]}
+            known = Motion(m.t_s, m.bar, m.bar_v, m.bar_a, joints)
+            self.assertTrue(on_shoulders(known, rep))
+            self.assertEqual(guess_overhead(known, rep), wanted)
 
     def test_every_rep_of_a_set_is_found(self):
         self.assertEqual(len(find_overhead_reps(jerk(times=3))), 3)

@@ -8,6 +8,8 @@ from keenkettle.measure.events import RepSpan
 from keenkettle.measure.motion import BarTrack, JointTrack, Motion
 
 CLEAN_MM, SNATCH_MM = 850.0, 1420.0  # finish above the start, from the floor
+NEAR_SHARE = 0.35  # of the trunk's length, bar from the shoulder joint in the rack
+RIDDEN_MM = 30.0  # a press is not ridden down after its highest point
 DEEP_CLEAN_MM, DEEP_SNATCH_MM = 430.0, 420.0  # rise from the bottom to standing
 
 
@@ -30,6 +32,30 @@ def guess_lift(motion: Motion, spans: list[RepSpan]) -> str:
     if finish > CLEAN_MM:
         return "clean" if rise > DEEP_CLEAN_MM else "power-clean"
     return "clean-pull"
+
+
+def on_shoulders(motion: Motion, span: RepSpan) -> bool:
+    """Whether the bar lies on the shoulders where a rep begins; False without joints."""
+    if not motion.has("shoulder", "hip"):
+        return False
+    i = span.lift_off
+    bar, shoulder, hip = (
+        float(xy[i, 1]) for xy in (motion.bar, motion.joints["shoulder"], motion.joints["hip"])
+    )
+    return bool(abs(bar - shoulder) < NEAR_SHARE * abs(shoulder - hip))
+
+
+def guess_overhead(motion: Motion, span: RepSpan) -> str:
+    """A lift from the shoulders: split feet tell a split jerk, a caught bar a power jerk."""
+    if "ankle_rear" in motion.joints:
+        return "split-jerk"
+    y, v = motion.bar[:, 1], motion.bar_v[:, 1]
+    fast = span.lift_off + int(np.argmax(v[span.lift_off : span.end + 1]))
+    turned = np.flatnonzero(v[fast : span.end + 1] <= 0.0)
+    if len(turned) == 0:
+        return "push-press"
+    peak = fast + int(turned[0])
+    return "power-jerk" if y[peak] - y[peak : span.end + 1].min() > RIDDEN_MM else "push-press"
 
 
 def guess_facing(joints: dict[str, JointTrack], bar: BarTrack) -> str:

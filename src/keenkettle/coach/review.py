@@ -11,7 +11,7 @@ from pathlib import Path
 
 import numpy as np
 
-from keenkettle.coach.guess import guess_facing, guess_lift
+from keenkettle.coach.guess import guess_facing, guess_lift, guess_overhead, on_shoulders
 from keenkettle.coach.judge import Reference, Verdict, judge
 from keenkettle.coach.lifts import CATCHES, REVIEWED_FAMILIES, Lift, find_lift
 from keenkettle.film.auto_joints import find_joints
@@ -309,7 +309,9 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
     if request.lift:
         lift, source = find_lift(request.lift), "given"
     else:
-        lift, source = find_lift(guess_lift(motion, spans)), "guessed"
+        dips = bool(spans) and on_shoulders(motion, spans[0])
+        guess = guess_overhead(motion, spans[0]) if dips else guess_lift(motion, spans)
+        lift, source = find_lift(guess), "guessed"
     if lift.family not in REVIEWED_FAMILIES and not _from_shoulders(lift):
         warnings.append(
             f"{lift.name}: only the bar is measured so far; its own events are not found yet"
@@ -362,10 +364,12 @@ def _from_shoulders(lift: Lift) -> bool:
 
 
 def _reps(motion: Motion, request: Request) -> list[RepSpan]:
-    """Reps as the lift asked for begins; without a lift, those from a low rest."""
-    if request.lift is not None and _from_shoulders(find_lift(request.lift)):
-        return find_overhead_reps(motion)
-    return find_reps(motion)
+    """Reps as the lift asked for begins; without a lift, as the bar's place on the body tells."""
+    if request.lift is not None:
+        over = _from_shoulders(find_lift(request.lift))
+        return find_overhead_reps(motion) if over else find_reps(motion)
+    dips = find_overhead_reps(motion)
+    return dips if dips and on_shoulders(motion, dips[0]) else find_reps(motion)
 
 
 def _slowed(tracked: Tracked, calibration: Calibration, times: FloatArray) -> Slowed | None:

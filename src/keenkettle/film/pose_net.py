@@ -81,7 +81,9 @@ def _load(name: str) -> Any:
             "joints cannot be found by themselves on this machine (the net's runtime is missing); "
             "mark them by hand"
         ) from err
-    data = (files("keenkettle.film") / "nets" / name).read_bytes()
+    nets = files("keenkettle.film") / "nets"
+    parts = sorted(p.name for p in nets.iterdir() if p.name.startswith(name))
+    data = b"".join((nets / part).read_bytes() for part in parts)
     net = Interpreter(model_content=data, num_threads=2)
     net.allocate_tensors()
     return net
