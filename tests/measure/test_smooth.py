@@ -3,6 +3,7 @@
 import unittest
 
 import numpy as np
+from scipy.interpolate import make_smoothing_spline
 
 from keenkettle.measure.smooth import TrackError, cutoff_for, smooth
 
@@ -41,6 +42,16 @@ class SmoothTest(unittest.TestCase):
         x[20:24] = np.nan
         s = smooth(t, x, 12.0)
         np.testing.assert_allclose(s.value[20:24], (t**2)[20:24], atol=2e-3)
+
+    def test_it_is_the_natural_smoothing_spline(self):
+        rng = np.random.default_rng(3)
+        t = np.cumsum(rng.uniform(0.01, 0.02, 80))
+        x, w = np.sin(4 * t) + rng.normal(0, 0.05, 80), rng.uniform(0.1, 1.0, 80)
+        lam = 1.0 / (float(np.median(np.diff(t))) * (2 * np.pi * 9.0) ** 4)
+        known = make_smoothing_spline(t, x, w, lam=lam)
+        s = smooth(t, x, 9.0, w)
+        np.testing.assert_allclose(s.value, known(t), atol=1e-9)
+        np.testing.assert_allclose(s.rate, known.derivative(1)(t), atol=1e-7)
 
     def test_bad_tracks_are_named(self):
         with self.assertRaisesRegex(TrackError, "3 samples"):

@@ -11,8 +11,6 @@ from dataclasses import dataclass
 from itertools import product
 
 import numpy as np
-from scipy.optimize import Bounds, LinearConstraint, milp
-from scipy.sparse import csr_array
 
 WITHIN_KG = 10.0
 SETUP_MIN = 4.0
@@ -102,6 +100,9 @@ def _solve(people: list[Place], platforms: int) -> tuple[list[int], bool]:
     Unknowns: x[i, w, k] athlete i in window w on platform k; z[w, k] window w set up on k; T.
     A window is a kind (implement, start) with loads from one athlete's load up to 10 kg more.
     """
+    from scipy.optimize import Bounds, LinearConstraint, milp  # slow to load
+    from scipy.sparse import csr_array  # slow to load
+
     windows = sorted({(p.implement, p.start, p.load_kg) for p in people})
     fits = [
         (i, w)

@@ -7,12 +7,13 @@ One file holds one ladder: ``id``, ``name``, ``family``, ``summary``, ``why``, `
 from __future__ import annotations
 
 import re
-import tomllib
 from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
 from pathlib import Path
 from typing import Any
+
+import tomli
 
 from keenkettle.coach.faults import all_faults
 from keenkettle.coach.lifts import CHECKS, FAMILIES, all_lifts
@@ -206,8 +207,8 @@ def read_ladder(text: str, file: str) -> Ladder:
         KnowledgeError: not TOML, a field is wrong, or the rungs do not hang together.
     """
     try:
-        data: dict[str, Any] = tomllib.loads(text)
-    except tomllib.TOMLDecodeError as err:
+        data: dict[str, Any] = tomli.loads(text)
+    except tomli.TOMLDecodeError as err:
         raise KnowledgeError(f"{file}: not valid TOML: {err}") from err
     head = Entry(file, "ladder", data)
     if not _ID.fullmatch(head.text("id", "")):

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import tomllib
 from dataclasses import dataclass
 from importlib.resources import files
 from pathlib import Path
 from typing import Any
 
+import tomli
 from platformdirs import user_data_path
 
 
@@ -147,8 +147,8 @@ def parse_entries(file: str, kind: str, text: str) -> list[Entry]:
         KnowledgeError: not TOML, no such tables, or two entries with one id.
     """
     try:
-        data = tomllib.loads(text)
-    except tomllib.TOMLDecodeError as err:
+        data = tomli.loads(text)
+    except tomli.TOMLDecodeError as err:
         raise KnowledgeError(f"{file}: not valid TOML: {err}") from err
     tables = data.get(kind)
     if not isinstance(tables, list):

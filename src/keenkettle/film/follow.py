@@ -14,7 +14,6 @@ from dataclasses import dataclass, field
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from scipy.interpolate import PchipInterpolator
 
 from keenkettle.film.clip import Gray
 from keenkettle.film.rim import RimFit, Ring, fit_rim, rays
@@ -268,6 +267,8 @@ def follow_bar(
 
 def _bridge(xy: FloatArray, seen: BoolArray) -> FloatArray:
     """Fill hidden frames by a cubic through what was seen before and after."""
+    from scipy.interpolate import PchipInterpolator  # slow to load
+
     n = np.arange(len(xy))
     good = n[seen]
     out = xy.copy()

@@ -9,7 +9,6 @@ disc shows in its error too.
 from __future__ import annotations
 
 import numpy as np
-from scipy.interpolate import CubicSpline
 
 from keenkettle.measure.geometry import FloatArray
 
@@ -88,6 +87,8 @@ def between_marks(
     Returns:
         Points (frames, 2) and standard deviations (frames,); infinite outside the marks.
     """
+    from scipy.interpolate import CubicSpline  # slow to load
+
     at = np.array(sorted(marks))
     points = np.array([marks[int(n)] for n in at])
     n = np.arange(frames)

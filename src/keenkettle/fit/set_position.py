@@ -14,7 +14,6 @@ from math import ceil
 from typing import Any
 
 import numpy as np
-from scipy.optimize import Bounds, NonlinearConstraint, brentq, minimize
 
 from keenkettle.fit.grip import joint_width
 from keenkettle.fit.lengths import Lengths
@@ -220,6 +219,8 @@ class _Chain:
 
 def _least_raise(chain: _Chain) -> float | None:
     """The least raise, mm, that makes the set reachable; None beyond ``MOST_RAISE_MM``."""
+    from scipy.optimize import Bounds, NonlinearConstraint, brentq, minimize  # slow to load
+
     if chain.margin(0.0) >= 0:
         return 0.0
     tries = np.arange(25.0, MOST_RAISE_MM + 1.0, 25.0)
@@ -264,6 +265,8 @@ def _gain(
     lengths: Lengths, limits: Limits, arm: float, which: str, now: float, most: float
 ) -> float | None:
     """Degrees more of one range that bring the floor within reach; None where none do."""
+
+    from scipy.optimize import brentq  # slow to load
 
     def margin(value: float) -> float:
         own = (

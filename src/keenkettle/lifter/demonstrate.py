@@ -9,7 +9,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.interpolate import PchipInterpolator
 
 from keenkettle.lifter import keys
 from keenkettle.lifter.body import Body
@@ -128,6 +127,8 @@ def _keys(s: Shown) -> list[Key]:
 
 def draw(poses: list[Key], body: Body, arm_scale: float, implement: str) -> Demonstration:
     """Draw a smooth motion through key poses."""
+    from scipy.interpolate import PchipInterpolator  # slow to load
+
     when = np.cumsum([k.after_s for k in poses])
     when += np.arange(len(when)) * 1e-6
     t = np.arange(0.0, when[-1], 1.0 / RATE_HZ)

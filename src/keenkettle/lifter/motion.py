@@ -10,7 +10,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.optimize import brentq
 
 from keenkettle.lifter.body import Body, body_from_stature
 from keenkettle.lifter.curves import (
@@ -103,6 +102,8 @@ def _peak_height(body: Body, recipe: Recipe, speed: float) -> float:
 
 def _release_speed(body: Body, recipe: Recipe, stance: Stance | None) -> float:
     """Release speed, m/s, that lifts the bar just as high as the catch needs."""
+    from scipy.optimize import brentq  # slow to load
+
     if stance is None:
         return recipe.shape.pull_speed
     target = stance.bottom_bar_y + recipe.shape.sink + _drop(recipe)

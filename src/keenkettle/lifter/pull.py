@@ -10,8 +10,6 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 import numpy as np
-from scipy.interpolate import PchipInterpolator
-from scipy.optimize import brentq
 
 from keenkettle.lifter.body import Body
 from keenkettle.lifter.poses import chain_length, leg_points, place_foot, two_link, unit
@@ -80,6 +78,8 @@ def _bar_y(body: Body, recipe: Recipe, pose: KeyPose) -> float:
 
 def set_pose(body: Body, recipe: Recipe) -> KeyPose:
     """Set position: bar at rest touching the shin, shoulders a little ahead, arms long."""
+    from scipy.optimize import brentq  # slow to load
+
     reach = float(arm_reach(body, recipe, np.array([178.0]))[0])
     lead = SET_LEAD_MM - 40.0 * recipe.size("shoulders-behind-bar")
     ankle = np.array([0.0, body.ankle_height])
@@ -101,6 +101,8 @@ def set_pose(body: Body, recipe: Recipe) -> KeyPose:
 
 def knee_pose(body: Body, recipe: Recipe, start: KeyPose) -> KeyPose:
     """Bar level with the knee: shins upright, trunk angle held (or lost, when dialled in)."""
+    from scipy.optimize import brentq  # slow to load
+
     trunk = start.trunk + 3.0 - 15.0 * recipe.size("hips-rise-first")
     trunk += 7.0 * recipe.size("shoulders-behind-bar")
     ankle = np.array([0.0, body.ankle_height])
@@ -149,6 +151,8 @@ def finish_pose(body: Body, recipe: Recipe, share: float) -> KeyPose:
 def above_knee_pose(body: Body, recipe: Recipe, knee: KeyPose, power: KeyPose) -> KeyPose:
     """End of the first pull, bar just above the knee: shins upright, knees at their longest."""
 
+    from scipy.optimize import brentq  # slow to load
+
     def pose_at(trunk: float) -> KeyPose:
         pose = KeyPose(1.0, max(power.knee + 11.0, knee.knee + 2.0), trunk, 0.0, 178.0, 0.0)
         return replace(pose, bar_x=_touching_x(body, recipe, pose, KNEE_CLEAR_MM + 8.0))
@@ -174,6 +178,8 @@ def _touching_x(body: Body, recipe: Recipe, pose: KeyPose, off_mm: float) -> flo
 
 def pull_path(body: Body, recipe: Recipe, bump_mm: FloatArray | None = None) -> PullPath:
     """Interpolate the key poses of the pull; ``bump_mm`` is added to bar x over ``s``."""
+    from scipy.interpolate import PchipInterpolator  # slow to load
+
     start = set_pose(body, recipe)
     knee_key, power = knee_pose(body, recipe, start), power_pose(body, recipe)
     above = above_knee_pose(body, recipe, knee_key, power)
@@ -214,6 +220,8 @@ def pull_times(path: PullPath, recipe: Recipe, release_speed: float) -> tuple[Fl
         recipe: sets the rhythm (first pull against the release).
         release_speed: bar speed at the end of the path, m/s.
     """
+    from scipy.interpolate import PchipInterpolator  # slow to load
+
     height = np.maximum.accumulate((path.bar[:, 1] - path.bar[0, 1]) / 1000.0)
     height += np.arange(SAMPLES) * 1e-9
     rhythm = 0.60 + 0.32 * recipe.size("rushed-first-pull")

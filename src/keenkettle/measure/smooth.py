@@ -1,9 +1,10 @@
 """Smoothing and derivatives of one tracked coordinate on uneven times.
 
-A cubic smoothing spline with weights. Its frequency response on evenly spaced samples
-is ``1 / (1 + (f / cutoff)**4)`` (de Boor 1978; Craven & Wahba 1979), so the smoothing
-parameter follows from a stated cut-off in hertz and the sample spacing, and the noise
-that is left in value, rate and acceleration follows from the same response.
+A natural cubic smoothing spline with weights (Reinsch 1967; Green & Silverman 1994, ch. 2).
+Its frequency response on evenly spaced samples is ``1 / (1 + (f / cutoff)**4)`` (de Boor 1978;
+Craven & Wahba 1979), so the smoothing parameter follows from a stated cut-off in hertz and the
+sample spacing, and the noise that is left in value, rate and acceleration follows from the same
+response.
 """
 
 from __future__ import annotations
@@ -11,7 +12,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.interpolate import make_smoothing_spline
+from scipy.linalg import solveh_banded
 
 from keenkettle.measure.geometry import FloatArray
 
@@ -72,16 +73,64 @@ def smooth(
     spacing = float(np.median(np.diff(t_s)))
     omega = 2.0 * np.pi * cutoff_for(spacing, cutoff_hz)
     w = np.ones_like(x) if weights is None else np.maximum(weights, 1e-4)
-    spline = make_smoothing_spline(t_s[good], x[good], w[good], lam=1.0 / (spacing * omega**4))
-    value = np.asarray(spline(t_s))
+    lam = 1.0 / (spacing * omega**4)
+    at = t_s[good]
+    knots, bend = _reinsch(at, x[good], w[good], lam)
+    value, rate, accel = _evaluate(at, knots, bend, t_s)
     if noise is None:
         residual = x[good] - value[good]
         noise = float(1.4826 * np.median(np.abs(residual - np.median(residual))))
     gain = spacing * omega / np.pi
     return Smoothed(
         value=value,
-        rate=np.asarray(spline.derivative(1)(t_s)),
-        accel=np.asarray(spline.derivative(2)(t_s)),
+        rate=rate,
+        accel=accel,
         sigma=float(noise * np.sqrt(gain * _I0)),
         sigma_rate=float(noise * np.sqrt(gain * _I2) * omega),
     )
+
+
+def _reinsch(
+    t: FloatArray, x: FloatArray, w: FloatArray, lam: float
+) -> tuple[FloatArray, FloatArray]:
+    """Value and second derivative at the knots of the spline that minimises
+    ``sum w (x - g)^2 + lam * integral g''^2``; both shape (N,).
+    """
+    h = np.diff(t)
+    # Column j of Q holds the divided second difference at inner knot j + 1.
+    q0, q2 = 1.0 / h[:-1], 1.0 / h[1:]
+    q1 = -q0 - q2
+    inverse = 1.0 / w
+    bands = np.zeros((3, len(t) - 2))
+    bands[0] = (h[:-1] + h[1:]) / 3.0 + lam * (
+        q0**2 * inverse[:-2] + q1**2 * inverse[1:-1] + q2**2 * inverse[2:]
+    )
+    bands[1, :-1] = h[1:-1] / 6.0 + lam * (
+        q1[:-1] * q0[1:] * inverse[1:-2] + q2[:-1] * q1[1:] * inverse[2:-1]
+    )
+    bands[2, :-2] = lam * q2[:-2] * q0[2:] * inverse[2:-2]
+    second = q0 * x[:-2] + q1 * x[1:-1] + q2 * x[2:]
+    bend = np.zeros_like(t)
+    bend[1:-1] = solveh_banded(bands, second, lower=True)
+    pull = np.zeros_like(t)
+    pull[:-2] += q0 * bend[1:-1]
+    pull[1:-1] += q1 * bend[1:-1]
+    pull[2:] += q2 * bend[1:-1]
+    return x - lam * inverse * pull, bend
+
+
+def _evaluate(
+    knots_t: FloatArray, g: FloatArray, bend: FloatArray, t: FloatArray
+) -> tuple[FloatArray, FloatArray, FloatArray]:
+    """Value, rate and acceleration of a natural cubic spline; straight beyond its ends."""
+    i = np.clip(np.searchsorted(knots_t, t, side="right") - 1, 0, len(knots_t) - 2)
+    h = knots_t[i + 1] - knots_t[i]
+    inside = np.clip(t, knots_t[0], knots_t[-1])
+    b = (inside - knots_t[i]) / h
+    a = 1.0 - b
+    rate = (g[i + 1] - g[i]) / h + (
+        (3.0 * b**2 - 1.0) * bend[i + 1] - (3.0 * a**2 - 1.0) * bend[i]
+    ) * h / 6.0
+    value = a * g[i] + b * g[i + 1]
+    value += ((a**3 - a) * bend[i] + (b**3 - b) * bend[i + 1]) * h**2 / 6.0
+    return value + rate * (t - inside), rate, a * bend[i] + b * bend[i + 1]
