@@ -77,6 +77,7 @@ WINDOW_SCRIPT = """
 import sys, time
 from pathlib import Path
 import numpy as np
+from PyQt6.QtCore import QEventLoop, QTimer
 from PyQt6.QtWidgets import QApplication
 from keenkettle.film.clip import Clip
 from keenkettle.ui.film.frames import FrameServer
@@ -85,32 +86,40 @@ path, pause = Path(sys.argv[1]), float(sys.argv[2])
 app = QApplication(sys.argv)
 with Clip(path) as clip:
     keys = [int(k) for k in clip.key_frames[1:8]]
+
+
+def run_until(done, most_s):
+    loop, timer = QEventLoop(), QTimer()
+    timer.timeout.connect(lambda: done() and loop.quit())
+    timer.start(2)
+    QTimer.singleShot(int(1000 * most_s), loop.quit)
+    loop.exec()
+
+
+def show(number):
+    began = time.perf_counter()
+    if server.want(number) is None:
+        run_until(lambda: number in got, 20)
+    return 1000 * (time.perf_counter() - began)
+
+
+server, got = FrameServer(), set()
+server.ready.connect(lambda n, _picture: got.add(n))
+server.open(path)
+show(0)
+run_until(lambda: False, pause)
 took = []
 for key in keys:
-    server, got = FrameServer(), set()
-    server.ready.connect(lambda n, _picture: got.add(n))
-    server.open(path)
-
-    def show(number):
-        began = time.perf_counter()
-        if server.want(number) is None:
-            while number not in got:
-                app.processEvents()
-        return 1000 * (time.perf_counter() - began)
-
     show(key)
-    until = time.perf_counter() + pause
-    while time.perf_counter() < until:
-        app.processEvents()
     took.append(show(key - 1))
-    server.close()
+server.close()
 print(np.percentile(took, 95))
 """
-PAUSE_S = 0.25  # about as quick as a hand goes from a jump to the next key
+PAUSE_S = 8.0  # the film has been open for so long; nobody has been near those frames
 
 
 def window_step(path: Path, pause_s: float) -> float:
-    """95 % of steps back over a key frame as the window shows them, ms, after a jump to it."""
+    """95 % of steps back over a key frame just jumped to, as the window shows them, ms."""
     env = dict(os.environ, QT_QPA_PLATFORM="offscreen")
     out = subprocess.run(
         [sys.executable, "-c", WINDOW_SCRIPT, str(path), str(pause_s)],
@@ -131,7 +140,7 @@ def run(quick: bool) -> list[tuple[str, str, str, bool]]:
         ("step at 1080p, warm, 95 %", f"{warm:.1f} ms", "<= 16 ms", warm <= 16),
         ("step back over a key frame, cold, 95 %", f"{cold:.0f} ms", "<= 250 ms", cold <= 250),
         (
-            "  the same in the window, a quarter second on",
+            "  the same in the window, film open 8 s",
             f"{window:.0f} ms",
             "<= 250 ms",
             window <= 250,

@@ -7,8 +7,8 @@ shape are applied, so pixels are those a player shows.
 
 from __future__ import annotations
 
-from collections import OrderedDict
-from collections.abc import Iterator
+from collections import OrderedDict, deque
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -62,6 +62,7 @@ class Clip:
         self.path = Path(path)
         self._cache: OrderedDict[int, av.VideoFrame] = OrderedDict()
         self._cache_bytes = 0
+        self._held: dict[int, av.VideoFrame] = {}
         self._box = _open(self.path)
         try:
             self._stream = self._box.streams.video[0]
@@ -102,6 +103,7 @@ class Clip:
     def close(self) -> None:
         """Release the file and the cache."""
         self._cache.clear()
+        self._held.clear()
         self._box.close()
 
     def _describe(self, first: av.VideoFrame) -> ClipInfo:
@@ -154,7 +156,7 @@ class Clip:
 
     def cached(self, number: int) -> bool:
         """Whether a frame can be shown without decoding."""
-        return number in self._cache
+        return number in self._cache or number in self._held
 
     def grays(self, start: int = 0, stop: int | None = None) -> Iterator[tuple[int, Gray]]:
         """Luma of frames start to stop - 1 in order; damaged frames are left out."""
@@ -189,6 +191,8 @@ class Clip:
             raise ClipError(
                 f"{self.path.name} has frames 0 to {len(self._pts) - 1}; there is no {number}"
             )
+        if number in self._held:
+            return self._held[number]
         if number in self._cache:
             self._cache.move_to_end(number)
             return self._cache[number]
@@ -226,6 +230,21 @@ class Clip:
                 self._keep(found, frame)
                 if found >= missing[-1]:
                     break
+
+    def tail(
+        self, key: int, most: int, go_on: Callable[[], bool]
+    ) -> list[tuple[int, av.VideoFrame]]:
+        """The last frames before a key frame, for stepping back over it; empty where stopped."""
+        kept: deque[tuple[int, av.VideoFrame]] = deque(maxlen=most)
+        for number, frame in self._decode_from(self._key_before(key - 1)):
+            if number >= key or not go_on():
+                return list(kept) if number >= key else []
+            kept.append((number, frame))
+        return list(kept)
+
+    def adopt(self, frames: list[tuple[int, av.VideoFrame]]) -> None:
+        """Hold frames of this film, decoded elsewhere, for as long as it is open."""
+        self._held.update(frames)
 
     def _key_before(self, number: int) -> int:
         return int(self._keys[max(int(np.searchsorted(self._keys, number, "right")) - 1, 0)])

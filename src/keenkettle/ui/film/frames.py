@@ -13,6 +13,8 @@ from keenkettle.film.clip import Clip, ClipError
 
 PICTURES_KEPT = 24
 AHEAD = 3  # frames decoded ahead while there is nothing else to do
+IDLE_S = 0.15  # no wish for so long: frames before the key frames are fetched, a decoder beside
+MOST_TAIL, TAIL_BYTES = 8, 120 * 1024 * 1024  # frames before a key frame; all together
 
 
 class FrameServer(QObject):
@@ -31,6 +33,9 @@ class FrameServer(QObject):
         self._closing = False
         self._filled = -1  # the frame whose neighbours behind were decoded last
         self._kept: OrderedDict[int, QImage] = OrderedDict()
+        self._tails: list[int] = []  # key frames whose frames before are not held yet
+        self._tail = MOST_TAIL
+        self._beside: Clip | None = None
         self._thread = threading.Thread(target=self._loop, name="frames", daemon=True)
         self._thread.start()
 
@@ -68,19 +73,55 @@ class FrameServer(QObject):
         opened: Path | None = None
         while True:
             with self._wake:
+                idle = False
                 while not self._closing and self._path == opened and not self._work(clip):
-                    self._wake.wait()
+                    idle = not self._wake.wait(IDLE_S if self._tails else None)
+                    if idle:
+                        break
                 if self._closing:
                     break
                 path, number, thumbs = self._path, self._wanted, list(self._thumbs)
             if path != opened:
-                if clip is not None:
-                    clip.close()
+                self._close(clip)
                 clip, opened = self._open(path), path
+                self._plan_tails(clip)
+            elif clip is not None and idle:
+                self._hold_tail(clip, number)
             elif clip is not None:
                 self._serve(clip, path, number, thumbs)
-        if clip is not None:
-            clip.close()
+        self._close(clip)
+
+    def _close(self, clip: Clip | None) -> None:
+        for c in (clip, self._beside):
+            if c is not None:
+                c.close()
+        self._beside, self._tails = None, []
+
+    def _plan_tails(self, clip: Clip | None) -> None:
+        """Which key frames to hold the frames before of: as many as the memory allows."""
+        if clip is None:
+            return
+        keys = [int(k) for k in clip.key_frames if k > 0]
+        room = max(TAIL_BYTES // (clip.info.width * clip.info.height * 3 // 2), 1)
+        self._tails = keys[:room]
+        self._tail = min(max(room // max(len(keys), 1), 1), MOST_TAIL)
+
+    def _hold_tail(self, clip: Clip, number: int | None) -> None:
+        """Hold the frames before the nearest key frame; stops for any new wish."""
+        try:
+            self._beside = self._beside or Clip(clip.path)
+        except ClipError:
+            self._tails = []
+            return
+        key = min(self._tails, key=lambda k: abs(k - (number or 0)))
+
+        def go_on() -> bool:
+            return not self._closing and self._path == clip.path and self._wanted == number
+
+        frames = self._beside.tail(key, self._tail, go_on)
+        if frames or go_on():
+            clip.adopt(frames)
+            self._tails.remove(key)
 
     def _work(self, clip: Clip | None) -> bool:
         """Whether something waits to be decoded; called with the lock held."""
