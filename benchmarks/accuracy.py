@@ -13,7 +13,7 @@ from keenkettle.coach.lifts import find_lift
 from keenkettle.coach.review import Request, Review, review_clip
 from keenkettle.film.plausible import Marks
 from keenkettle.lifter.render import Look
-from keenkettle.measure.metrics import UNITS, Measure
+from keenkettle.measure.sheet import UNITS, Measure
 
 MARK_EVERY_S = 0.16
 CLICK_PX = 1.3

@@ -14,7 +14,7 @@ from keenkettle.club.csv_people import CsvError
 from keenkettle.club.store import ClubError
 from keenkettle.coach.choosing import ChoiceError
 from keenkettle.coach.judge import Reference
-from keenkettle.coach.lifts import UnknownLiftError
+from keenkettle.coach.lifts import UnknownLiftError, find_lift
 from keenkettle.coach.person import PersonError
 from keenkettle.coach.report import as_document, tracks_csv
 from keenkettle.coach.review import Request, review_clip
@@ -31,9 +31,9 @@ from keenkettle.fit.set_position import SetPositionError
 from keenkettle.headless import add_commands
 from keenkettle.lifter.body import BodyError
 from keenkettle.lifter.camera import fitted_camera
+from keenkettle.lifter.drawn import simulate
 from keenkettle.lifter.film import truth_document, write_film
-from keenkettle.lifter.motion import build_motion
-from keenkettle.lifter.recipe import RecipeError, recipe_for
+from keenkettle.lifter.recipe import RecipeError, Shown
 from keenkettle.lifter.render import Look
 from keenkettle.measure.calibration import CalibrationError
 from keenkettle.measure.smooth import TrackError
@@ -258,7 +258,9 @@ def _simulate(args: argparse.Namespace) -> int:
         raise BadArgumentError("--size must be even numbers, 160x120 to 4096x2304")
     if not 10 <= args.fps <= 240:
         raise BadArgumentError(f"--fps is {args.fps:g}; give 10 to 240")
-    sim = build_motion(recipe_for(args.lift, args.stature * 10.0, faults))
+    lift = find_lift(args.lift)
+    axes = Shown(lift.family, lift.implement, lift.start, lift.ends, lift.pre)
+    sim = simulate(lift.id, axes, args.stature * 10.0, faults)
     camera = fitted_camera(
         width, height, args.fps, args.stature * 10.0, yaw_deg=args.yaw, facing=args.facing
     )

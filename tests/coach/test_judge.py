@@ -7,7 +7,7 @@ from keenkettle.coach.judge import Reference, judge, show_value
 from keenkettle.coach.lifts import all_lifts, find_lift
 from keenkettle.coach.tables import KnowledgeError
 from keenkettle.measure.events import EVENT_NAMES
-from keenkettle.measure.metrics import UNITS, Measure
+from keenkettle.measure.sheet import UNITS, Measure
 
 EVENTS = dict.fromkeys(EVENT_NAMES, 10)
 CLEAN = find_lift("power-clean")

@@ -17,7 +17,7 @@ def track(made):
     with Clip(made.path) as clip:
         best = find_disc(clip)[0]
         template = make_template(clip.gray(best.frame), best.fit.ring)
-        return best, follow_bar(clip.grays(), clip.info.frames, best.fit.ring, template)
+        return best, follow_bar(clip.looks(), clip.info.frames, best.fit.ring, template)
 
 
 class RimTest(unittest.TestCase):

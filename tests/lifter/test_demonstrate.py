@@ -6,9 +6,9 @@ import numpy as np
 
 from keenkettle.coach.lifts import all_lifts
 from keenkettle.lifter.body import body_from_stature
-from keenkettle.lifter.demonstrate import Shown, demonstrate
+from keenkettle.lifter.demonstrate import demonstrate
 from keenkettle.lifter.motion import RATE_HZ, build_motion
-from keenkettle.lifter.recipe import RecipeError, recipe_for
+from keenkettle.lifter.recipe import RecipeError, Shown, recipe_for
 from keenkettle.lifter.truth import truth_of
 
 TALL = body_from_stature(1940.0)

@@ -6,8 +6,9 @@ from itertools import pairwise
 import numpy as np
 
 from keenkettle.measure.events import RepSpan, find_events, find_reps
-from keenkettle.measure.metrics import RepContext, measure_rep, phase_bounds, phase_times_ms
+from keenkettle.measure.metrics import measure_rep, phase_bounds, phase_times_ms
 from keenkettle.measure.motion import Motion
+from keenkettle.measure.sheet import RepContext
 
 FPS = 100
 

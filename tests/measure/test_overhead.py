@@ -6,13 +6,13 @@ import numpy as np
 
 from keenkettle.coach.guess import guess_overhead, on_shoulders
 from keenkettle.measure.events import RepSpan
-from keenkettle.measure.metrics import RepContext
 from keenkettle.measure.motion import Motion
 from keenkettle.measure.overhead import (
     find_overhead_reps,
     measure_overhead_rep,
     overhead_events,
 )
+from keenkettle.measure.sheet import RepContext
 
 HZ = 200.0
 

@@ -8,7 +8,7 @@ from typing import Any
 
 from keenkettle.coach.lifts import Lift
 from keenkettle.coach.tables import Entry, read_entries
-from keenkettle.measure.metrics import UNITS
+from keenkettle.measure.sheet import UNITS
 
 SEVERITIES = ("note", "fix", "stop")
 RELATIONS = ("above", "below", "outside")

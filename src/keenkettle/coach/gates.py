@@ -15,7 +15,7 @@ from keenkettle.coach.judge import show_value
 from keenkettle.coach.ladders import Gate, Ladder, Rung, all_ladders
 from keenkettle.coach.lifts import all_lifts
 from keenkettle.coach.person import Person
-from keenkettle.measure.metrics import UNITS
+from keenkettle.measure.sheet import UNITS
 
 SESSIONS_TO_ADVANCE = 2
 SAME_FAULT_SESSIONS = 3

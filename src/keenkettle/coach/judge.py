@@ -13,7 +13,7 @@ from keenkettle.coach.faults import Fault, Test, all_faults
 from keenkettle.coach.lifts import Lift
 from keenkettle.lifter.body import HEIGHT_SHARE
 from keenkettle.measure.events import Events
-from keenkettle.measure.metrics import Measure, Measures
+from keenkettle.measure.sheet import NOT_THIS_LIFT, Measure, Measures
 
 DEFAULT_TOUCHING_MM = 100.0  # hip joint to bar centre, bar against the body
 #: Share of stature a lift's target stands at; "lower chest" and "navel" as in the catalogue.
@@ -166,6 +166,8 @@ def judge(
             continue
         tests = fault.tests_for(lift)
         outcomes = [_try(t, measures, ref, lift) for t in tests]
+        if outcomes and all(o == NOT_THIS_LIFT for o in outcomes):
+            continue
         known = [o for o in outcomes if not isinstance(o, str)]
         crossed = [o for o in known if o.beyond > 0 and _sure(o) >= LIKELY]
         if crossed:
@@ -184,6 +186,15 @@ def judge(
     return Verdict(
         tuple(ordered), tuple(text for _, text in good[:MOST_GOOD]), tuple(open_), judged
     )
+
+
+def joined(one: Verdict, other: Verdict) -> Verdict:
+    """Two verdicts on the parts of one rep as one, each fault once."""
+    found = {f.fault: f for f in (*other.findings, *one.findings)}
+    open_ = {k: why for k, why in (*other.not_judged, *one.not_judged) if k not in found}
+    good = tuple(dict.fromkeys((*one.good, *other.good)))[:MOST_GOOD]
+    ordered = _roots_first(list(found.values()))
+    return Verdict(tuple(ordered), good, tuple(open_.items()), one.judged + other.judged)
 
 
 def _decisive(outcomes: list[_Outcome | str]) -> bool:

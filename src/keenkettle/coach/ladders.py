@@ -19,7 +19,7 @@ from keenkettle.coach.faults import all_faults
 from keenkettle.coach.lifts import CHECKS, FAMILIES, all_lifts
 from keenkettle.coach.tables import Entry, KnowledgeError, own_folder, read_text
 from keenkettle.files import write_whole
-from keenkettle.measure.metrics import UNITS
+from keenkettle.measure.sheet import UNITS
 
 GATE_KINDS = ("tick", "hold", "measure", "no-fault", "clearance", "side-weeks", "load")
 RELATIONS = ("above", "below")

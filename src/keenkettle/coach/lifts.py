@@ -35,7 +35,6 @@ GOALS = (
     "triple-extension", "whole-body-pull", "contrast",
 )  # fmt: skip
 VIEWS = ("side", "front")
-REVIEWED_FAMILIES = ("clean", "snatch", "hinge")
 
 
 class UnknownLiftError(ValueError):

@@ -151,7 +151,7 @@ def worked_if(fault: Fault, lift: Lift) -> str:
     if not tests:
         return f"Worked if: not seen on {WORKED_CLIPS} clips running."
     t = tests[0]
-    from keenkettle.measure.metrics import UNITS
+    from keenkettle.measure.sheet import UNITS
 
     unit = UNITS[t.metric]
     if t.times or t.plus:

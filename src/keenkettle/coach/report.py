@@ -9,7 +9,8 @@ from typing import Any
 import numpy as np
 
 from keenkettle.coach.review import RepReview, Review
-from keenkettle.measure.metrics import RepContext, phase_times_ms
+from keenkettle.measure.metrics import phase_times_ms
+from keenkettle.measure.sheet import RepContext
 
 SCHEMA = "keenkettle.analysis/1"
 
@@ -96,8 +97,8 @@ def _rep(review: Review, rep: RepReview) -> dict[str, Any]:
     metrics["phase_times"] = {"value": times, "unit": "ms"}
     return {
         "number": rep.number,
-        "first_frame": rep.span.lift_off,
-        "last_frame": rep.span.end,
+        "first_frame": int(rep.span.lift_off),
+        "last_frame": int(rep.span.end),
         "events": {
             name: None if i is None else {"frame": int(i), "t_s": _n(t[i], 4)}
             for name, i in rep.events.items()

@@ -12,28 +12,25 @@ from pathlib import Path
 import numpy as np
 
 from keenkettle.coach.guess import guess_facing, guess_lift, guess_overhead, on_shoulders
-from keenkettle.coach.judge import Reference, Verdict, judge
-from keenkettle.coach.lifts import CATCHES, REVIEWED_FAMILIES, Lift, find_lift
+from keenkettle.coach.judge import Reference, Verdict, joined, judge
+from keenkettle.coach.lifts import Lift, find_lift
 from keenkettle.film.auto_joints import find_joints
 from keenkettle.film.clip import Clip, ClipInfo
 from keenkettle.film.disc import DiscNotFoundError, find_disc
-from keenkettle.film.follow import BarLostError, follow_bar, make_template
+from keenkettle.film.follow import follow_bar, make_template
 from keenkettle.film.joints import follow_joints
 from keenkettle.film.plausible import Marks
 from keenkettle.film.pose_net import NoNetError
-from keenkettle.film.rim import Ring, fit_rim
+from keenkettle.film.rim import Ring, clearest_inner, fit_rim
+from keenkettle.film.tone import best_tone
 from keenkettle.measure.calibration import Calibration, from_disc, from_length
-from keenkettle.measure.events import Events, RepSpan, find_events, find_reps
+from keenkettle.measure.events import Events, RepSpan
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.gravity import Slowed, how_slowed
-from keenkettle.measure.metrics import Measures, RepContext, measure_rep
-from keenkettle.measure.motion import JOINTS, BarTrack, JointTrack, Motion, make_motion
-from keenkettle.measure.overhead import (
-    find_overhead_reps,
-    measure_overhead_rep,
-    overhead_events,
-)
+from keenkettle.measure.kinds import Kind, events_of, kind_of, measures_of, reps_of
+from keenkettle.measure.motion import BarTrack, JointTrack, Motion, make_motion
 from keenkettle.measure.parallax import CameraPlace, camera_from_hand
+from keenkettle.measure.sheet import Measures, RepContext
 
 Progress = Callable[[str, float], None]
 DISC_ON_FLOOR = ("floor",)
@@ -44,8 +41,7 @@ class CancelledError(Exception):
     """The person asked to stop."""
 
 
-SEEN, MUCH_LOST = 0.5, 0.15  # quality of a frame that was seen; share lost that calls for colour
-TONES = ((2.0, 2.0), (-2.0, 2.0), (2.0, -2.0), (-2.0, -2.0))
+SEEN = 0.5  # quality of a frame that was seen
 
 
 @dataclass(frozen=True)
@@ -150,7 +146,7 @@ def review_clip(request: Request, progress: Progress | None = None) -> Review:
                 2.0 * tracked.ring.r,
                 lambda done, of: tell("following the joints", 0.7 + 0.28 * done / of),
             )
-        if request.auto and set(joints) < set(JOINTS):
+        if request.auto:
             joints, extra = _auto_joints(clip, request, tracked, joints, tell)
     review = judge_tracks(request, tracked, joints)
     if extra:
@@ -163,7 +159,7 @@ def _auto_joints(
     clip: Clip,
     request: Request,
     tracked: Tracked,
-    firm: dict[str, JointTrack],
+    flow: dict[str, JointTrack],
     tell: Progress,
 ) -> tuple[dict[str, JointTrack], str]:
     """Joints by the nets, and what is to be said where they cannot help."""
@@ -174,53 +170,23 @@ def _auto_joints(
             2.0 * tracked.ring.r,
             request.reference.stature_mm,
             request.facing,
-            firm,
+            request.marks,
+            flow,
             lambda done, of: tell("finding the joints", 0.5 + 0.48 * done / of),
         )
     except NoNetError as err:
-        return firm, str(err)
+        return flow, str(err)
     if not found:
-        return firm, "no person was found beside the bar; mark the joints by hand"
+        return flow, "no person was found beside the bar; mark the joints by hand"
     return found, ""
 
 
 def track_bar(clip: Clip, request: Request, tell: Progress) -> Tracked:
-    """Find the disc (or take the click) and follow it through the clip.
-
-    By its grey first; where that fails, or loses it often, also by its colour.
-    """
-    first: Tracked | None = None
-    trouble: DiscNotFoundError | BarLostError | None = None
-    try:
-        first = _track(clip, request, tell)
-        if float((first.bar.quality < SEEN).mean()) <= MUCH_LOST:
-            return first
-    except (DiscNotFoundError, BarLostError) as err:
-        trouble = err
-    best = first
-    for tone in TONES:
-        clip.tone = tone
-        try:
-            found = _track(clip, request, tell)
-        except (DiscNotFoundError, BarLostError):
-            continue
-        finally:
-            clip.tone = (0.0, 0.0)
-        if best is None or (found.bar.quality >= SEEN).sum() > (best.bar.quality >= SEEN).sum():
-            best = found
-        if float((best.bar.quality < SEEN).mean()) <= MUCH_LOST:
-            break
-    if best is None:
-        assert trouble is not None
-        raise trouble
-    return best
-
-
-def _track(clip: Clip, request: Request, tell: Progress) -> Tracked:
+    """Find the disc (or take the click) and follow it through the clip."""
     tell("looking for the disc", 0.0)
     share = 0.48 if request.auto else 0.68 if request.marks else 0.95
-    start: FloatArray | None = None
     sigma = 0.15
+    known: dict[int, tuple[float, float]] = {}
     if request.bar is None:
         seen = find_disc(clip)
         frame, ring = seen[0].frame, seen[0].fit.ring
@@ -230,20 +196,26 @@ def _track(clip: Clip, request: Request, tell: Progress) -> Tracked:
             r=float(np.median([s.fit.ring.r for s in clear])),
             aspect=float(np.median([s.fit.ring.aspect for s in clear])),
         )
+        known = {s.frame: (s.fit.ring.x, s.fit.ring.y) for s in seen}
         spread = float(np.std([s.fit.ring.r for s in clear])) if len(clear) > 2 else 0.3
         sigma = max(spread, 0.1)
     else:
         frame, ring = _clicked(clip, request.bar)
-        if frame == 0:
-            start = np.array([ring.x, ring.y])
-    template = make_template(clip.gray(frame), replace(ring))
+        clip.tone = best_tone(clip, [(frame, ring)])
+        known = {frame: (ring.x, ring.y)}
+    first = min(known, default=0)
+    gray = clip.gray(frame)
+    template = make_template(gray, ring)
     bar = follow_bar(
-        clip.grays(),
+        clip.looks(first),
         clip.info.frames,
         ring,
         template,
-        start,
+        None,
         lambda done, of: tell("following the bar", 0.04 + (share - 0.04) * done / of),
+        clearest_inner(gray, ring),
+        known,
+        clip.looks_back(first),
     )
     return Tracked(clip.info, clip.times_s, ring, sigma, request.bar is None, bar)
 
@@ -312,10 +284,6 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
         dips = bool(spans) and on_shoulders(motion, spans[0])
         guess = guess_overhead(motion, spans[0]) if dips else guess_lift(motion, spans)
         lift, source = find_lift(guess), "guessed"
-    if lift.family not in REVIEWED_FAMILIES and not _from_shoulders(lift):
-        warnings.append(
-            f"{lift.name}: only the bar is measured so far; its own events are not found yet"
-        )
     if calibration.plate_px and lift.start in DISC_ON_FLOOR and spans:
         rest_y = float(tracked.bar.xy_px[spans[0].lift_off, 1])
         calibration = replace(calibration, floor_y_px=rest_y + calibration.plate_px / 2.0)
@@ -358,18 +326,16 @@ def _true_times(
     return tracked.times_s, 1.0
 
 
-def _from_shoulders(lift: Lift) -> bool:
-    """Whether a lift begins with a dip from the shoulders."""
-    return lift.family in ("jerk", "press") and lift.ends in (*CATCHES, "push-press")
+def _kind(lift: Lift) -> Kind:
+    return kind_of(lift.id, lift.family, lift.start, lift.ends)
 
 
 def _reps(motion: Motion, request: Request) -> list[RepSpan]:
     """Reps as the lift asked for begins; without a lift, as the bar's place on the body tells."""
     if request.lift is not None:
-        over = _from_shoulders(find_lift(request.lift))
-        return find_overhead_reps(motion) if over else find_reps(motion)
-    dips = find_overhead_reps(motion)
-    return dips if dips and on_shoulders(motion, dips[0]) else find_reps(motion)
+        return reps_of(_kind(find_lift(request.lift)), motion)
+    dips = reps_of(Kind.OVERHEAD, motion)
+    return dips if dips and on_shoulders(motion, dips[0]) else reps_of(Kind.PULL, motion)
 
 
 def _slowed(tracked: Tracked, calibration: Calibration, times: FloatArray) -> Slowed | None:
@@ -435,16 +401,26 @@ def _review_rep(
     warnings: list[str],
 ) -> RepReview:
     own = _shifted(motion, motion.bar[span.lift_off])
-    if _from_shoulders(lift):
-        events = overhead_events(own, span, lift.caught)
-    else:
-        events = find_events(own, span, lift.caught)
-    floor = request.plate_mm / 2.0 if lift.start in DISC_ON_FLOOR else None
-    ctx = RepContext(own, span, events, lift.family, floor)
-    metrics = measure_overhead_rep(ctx) if _from_shoulders(lift) else measure_rep(ctx)
+    kind = _kind(lift)
+    events = events_of(kind, own, span, lift.caught)
+    on_disc = lift.start in DISC_ON_FLOOR and lift.implement == "barbell"
+    floor = request.plate_mm / 2.0 if on_disc else None
+    ctx = RepContext(own, span, events, lift.family, floor, lift.start, lift.implement)
+    metrics = measures_of(kind, ctx)
     if 1.0 / motion.spacing_s < MIN_FPS:
         slow = "frame rate is too low to time it"
         for name in ("turnover_time", "flight_time", "feet_hands_gap", "heel_rise_lead"):
             metrics[name] = replace(metrics[name], value=None, why=slow)
-    verdict = judge(lift, metrics, events, request.reference)
+    verdict = _judged(lift, metrics, events, request, "ankle_rear" in own.joints)
     return RepReview(number, span, events, metrics, verdict, own)
+
+
+def _judged(
+    lift: Lift, metrics: Measures, events: Events, request: Request, split: bool
+) -> Verdict:
+    """A clean and jerk is judged as both of its parts."""
+    verdict = judge(lift, metrics, events, request.reference)
+    if _kind(lift) is not Kind.CLEAN_AND_JERK:
+        return verdict
+    jerk = find_lift("split-jerk" if split else "power-jerk")
+    return joined(verdict, judge(jerk, metrics, events, request.reference))

@@ -16,7 +16,9 @@ from numpy.typing import NDArray
 
 from keenkettle.film.clip import Clip
 from keenkettle.film.fuse import Limb, Pull, Seen, Smooth, fuse
+from keenkettle.film.plausible import Marks
 from keenkettle.film.pose_net import LEAST_PRESENCE, SIDES, Crop, PoseNet
+from keenkettle.film.with_marks import LEFT_MM, with_marks
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.motion import JOINTS, BarTrack, JointTrack
 from keenkettle.measure.segments import SEGMENT_SHARE, STATURE_MM, STATURE_SD_MM
@@ -96,7 +98,8 @@ def find_joints(
     plate_px: float,
     stature_mm: float | None = None,
     facing: str | None = None,
-    firm: dict[str, JointTrack] | None = None,
+    marks: Marks | None = None,
+    flow: dict[str, JointTrack] | None = None,
     progress: Callable[[int, int], None] | None = None,
 ) -> dict[str, JointTrack]:
     """Find the joints of the camera's side wherever the bar moves.
@@ -107,7 +110,8 @@ def find_joints(
         plate_px: disc diameter, pixels.
         stature_mm: the athlete's, where known.
         facing: "left" or "right", where known.
-        firm: joints followed between a coach's marks; they outweigh the net.
+        marks: a coach's marks; they outweigh the nets.
+        flow: joints carried between those marks by what the picture shows.
         progress: called with frames done and all.
 
     Returns:
@@ -125,7 +129,7 @@ def find_joints(
     net = PoseNet()
     look = _look(net, clip, wanted, bar, progress)
     if len(look.frames) < LEAST_FRAMES:
-        return dict(firm or {})
+        return dict(flow or {})
     side = facing or _facing(look)
     look = _look_again(net, clip, look, side, bar, plate_px)
     out = {
@@ -134,9 +138,15 @@ def find_joints(
         for name in JOINTS
     }  # fmt: skip
     for span in spans:
-        _fuse_span(clip, span, look, side, bar, mm, stature_mm, firm or {}, out)
-    known = {n: t for n, t in out.items() if np.isfinite(t.xy_px).any()}
-    return known | {n: t for n, t in (firm or {}).items() if n not in known}
+        _fuse_span(clip, span, look, side, bar, mm, stature_mm, marks or {}, flow or {}, out)
+    for name, track in (flow or {}).items():
+        if name not in out:
+            out[name] = track
+            continue
+        bare = ~np.isfinite(out[name].xy_px[:, 0])
+        out[name].xy_px[bare] = track.xy_px[bare]
+        out[name].sigma_px[bare] = track.sigma_px[bare]
+    return {n: t for n, t in out.items() if np.isfinite(t.xy_px).any()}
 
 
 def _look(
@@ -257,7 +267,8 @@ def _fuse_span(
     bar: BarTrack,
     mm: float,
     stature_mm: float | None,
-    firm: dict[str, JointTrack],
+    marks: Marks,
+    flow: dict[str, JointTrack],
     out: dict[str, JointTrack],
 ) -> None:
     lo, hi = span
@@ -277,33 +288,30 @@ def _fuse_span(
         hidden = np.linalg.norm(xy[at, j] - bar_xy[at], axis=1) < radius
         sigma[at, j] = np.where(hidden, HIDDEN_MM * mm, own)
         sigma[~np.isfinite(xy[:, j, 0]), j] = np.inf
-    firmly = np.zeros((n, joints))
-    for j, name in enumerate(JOINTS):
-        track = firm.get(name)
-        if track is not None:
-            ok = np.isfinite(track.xy_px[lo : hi + 1, 0])
-            xy[ok, j] = track.xy_px[lo : hi + 1][ok]
-            sigma[ok, j] = track.sigma_px[lo : hi + 1][ok]
-            firmly[ok, j] = 1.0
     stature = _scale_of(xy[at], mm, stature_mm)
-    odd = _doubt_odd(xy, sigma, firmly, at, stature * mm)
+    hidden = np.linalg.norm(np.nan_to_num(xy) - bar_xy[:, None], axis=-1) < radius
+    marked = with_marks(xy, sigma, hidden, marks, flow, span, bar_xy, clip.info.fps_nominal, mm)
+    xy, sigma, firmly = marked.xy, marked.sigma, marked.firm
+    told = np.array([len(marks.get(name, {})) > 0 for name in JOINTS])
+    trusted = np.where(told[None], 1.0, firmly)
+    odd = _doubt_odd(xy, sigma, trusted, at, stature * mm)
     start = _start(xy, odd, sigma, bar_xy, mm)
     blind = _blind(xy[:, JOINTS.index("hip"), 0], at, clip.info.fps_nominal)
     smooth = _smooth(clip, span, bar, mm, joints)
-    limbs = _limbs(stature, mm)
+    known = {(limb.a, limb.b) for limb in marked.limbs}
+    limbs = marked.limbs + [x for x in _limbs(stature, mm) if (x.a, x.b) not in known]
     p, error = start, sigma
     # What the disc hides is known only once the joints are: so twice, from the first answer.
     for _ in range(PASSES):
-        doubted = _doubt_hidden(p, bar_xy, sigma, firmly, mm)
-        pulls = _hand(p, bar_xy, mm) + _stay(start, smooth, firmly, mm)
+        doubted = _doubt_hidden(p, bar_xy, sigma, trusted, mm)
+        pulls = (marked.pulls or _hand(p, bar_xy, mm)) + _stay(start, smooth, trusted, mm)
         p, error = fuse(Seen(xy, doubted, firmly), limbs, pulls, smooth, p)
     for j, name in enumerate(JOINTS):
         bias = BIAS_MM.get(name, OTHER_BIAS_MM) * mm * np.ones(n)
         if name in ("hip", "knee"):
             bias = np.hypot(bias, BLIND_MM * mm * blind)
-        bias_here = np.where(firmly[:, j] > 0, 0.0, bias)
         out[name].xy_px[lo : hi + 1] = p[:, j]
-        out[name].sigma_px[lo : hi + 1] = np.hypot(error[:, j], bias_here)
+        out[name].sigma_px[lo : hi + 1] = np.hypot(error[:, j], LEFT_MM * mm if told[j] else bias)
 
 
 def _blind(hip_x: FloatArray, at: NDArray[np.int64], fps: float) -> FloatArray:

@@ -22,7 +22,9 @@ from keenkettle.measure.geometry import FloatArray
 
 Gray = NDArray[np.uint8]
 CACHE_BYTES = 160 * 1024 * 1024
-TONE_LIFT = 30.0  # dark pictures are lifted, so that colour may also take away
+Tone = tuple[float, float, float]
+LUMA: Tone = (1.0, 0.0, 0.0)  # how much of luma and of both colour differences is looked at
+BACK_CHUNK = 24  # frames held at once when a film is gone through backward
 KEPT_BEFORE = 24  # frames kept before one that is gone to
 VARIABLE_SHARE = 0.02  # frame spacing that varies by more than this is a variable rate
 _PLANAR_8BIT = {"yuv420p", "yuvj420p", "yuv422p", "yuvj422p", "yuv444p", "yuvj444p", "nv12", "gray"}
@@ -79,8 +81,8 @@ class Clip:
             self._position: Iterator[av.VideoFrame] | None = None
             self._next = 0
             self._quick_until: int | None = None
-            #: How much of both colour differences is added to the luma by ``gray`` and ``grays``.
-            self.tone = (0.0, 0.0)
+            #: What ``toned`` and ``looks`` show: luma, or a mixture with colour differences.
+            self.tone = LUMA
             self._swap, self._rotation, self._aspect = False, 0, 1.0
             first = self._first_frame()
             self._rotation = int(round(-first.rotation / 90.0) * 90) % 360
@@ -139,7 +141,27 @@ class Clip:
         Raises:
             ClipError: there is no such frame, or it is damaged.
         """
+        return self._turn(_luma(self._frame(number)))
+
+    def toned(self, number: int) -> Gray:
+        """Frame ``number`` in the clip's tone, shape (height, width).
+
+        Raises:
+            ClipError: there is no such frame, or it is damaged.
+        """
         return self._turn(_toned(self._frame(number), self.tone))
+
+    def planes(self, number: int) -> tuple[Gray, Gray, Gray] | None:
+        """Luma and both colour differences of a frame; None where it has no colour planes.
+
+        Raises:
+            ClipError: there is no such frame, or it is damaged.
+        """
+        frame = self._frame(number)
+        if frame.format.name not in _PLANAR_8BIT - {"nv12", "gray"}:
+            return None
+        y, u, v = _planes(frame)
+        return self._turn(y), self._turn(u), self._turn(v)
 
     def rgb(self, number: int) -> NDArray[np.uint8]:
         """Picture of frame ``number``, shape (height, width, 3).
@@ -164,7 +186,22 @@ class Clip:
         for number, frame in self._decode_from(start):
             if number >= end:
                 return
-            yield number, self._turn(_toned(frame, self.tone))
+            yield number, self._turn(_luma(frame))
+
+    def looks(self, start: int = 0, stop: int | None = None) -> Iterator[tuple[int, Gray, Gray]]:
+        """Frames start to stop - 1 in order: number, luma, and the picture in the clip's tone."""
+        end = self.info.frames if stop is None else stop
+        for number, frame in self._decode_from(start):
+            if number >= end:
+                return
+            luma = self._turn(_luma(frame))
+            yield number, luma, luma if self.tone == LUMA else self._turn(_toned(frame, self.tone))
+
+    def looks_back(self, start: int) -> Iterator[tuple[int, Gray, Gray]]:
+        """The same for the frames before ``start``, from the last to the first."""
+        for stop in range(start, 0, -BACK_CHUNK):
+            part = [(n, g.copy(), t) for n, g, t in self.looks(max(stop - BACK_CHUNK, 0), stop)]
+            yield from reversed(part)
 
     def rgbs(self, wanted: list[int]) -> Iterator[tuple[int, NDArray[np.uint8]]]:
         """Pictures of these frames, in order; damaged frames are left out."""
@@ -319,18 +356,28 @@ def _luma(frame: av.VideoFrame) -> Gray:
     return np.asarray(frame.to_ndarray(format="gray"), np.uint8)
 
 
-def _toned(frame: av.VideoFrame, tone: tuple[float, float]) -> Gray:
-    """Luma with colour differences added, for discs that stand out by their colour only."""
+def _toned(frame: av.VideoFrame, tone: Tone) -> Gray:
+    """A mixture of luma and colour, for discs that stand out by their colour only."""
+    if tone == LUMA or frame.format.name not in _PLANAR_8BIT - {"nv12", "gray"}:
+        return _luma(frame)
+    y, u, v = _planes(frame)
+    middle = 128.0 * (1.0 - tone[0] - tone[1] - tone[2])
+    out = tone[1] * u.astype(np.float32) + tone[2] * v.astype(np.float32) + np.float32(middle)
+    if tone[0]:
+        out += tone[0] * y.astype(np.float32)
+    return np.asarray(np.clip(out, 0.0, 255.0), np.uint8)
+
+
+def _planes(frame: av.VideoFrame) -> tuple[Gray, Gray, Gray]:
+    """Luma and both colour differences at the luma's size."""
     luma = _luma(frame)
-    if tone == (0.0, 0.0) or frame.format.name not in _PLANAR_8BIT - {"nv12", "gray"}:
-        return luma
     size = (luma.shape[1], luma.shape[0])
-    out = cv2.convertScaleAbs(luma, alpha=1.0, beta=TONE_LIFT)
-    for plane, weight in zip(frame.planes[1:3], tone, strict=True):
+    colour = []
+    for plane in frame.planes[1:3]:
         flat = np.frombuffer(memoryview(plane), np.uint8).reshape(-1, plane.line_size)
-        colour = cv2.resize(flat[: plane.height, : plane.width], size)
-        out = cv2.addWeighted(out, 1.0, colour, weight, -128.0 * weight)
-    return np.asarray(out, np.uint8)
+        part = flat[: plane.height, : plane.width]
+        colour.append(np.asarray(cv2.resize(part, size), np.uint8))
+    return luma, colour[0], colour[1]
 
 
 def _unreadable(path: Path) -> str:

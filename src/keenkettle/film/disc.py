@@ -11,8 +11,9 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-from keenkettle.film.clip import Clip, Gray
-from keenkettle.film.rim import RimFit, Ring, edge_strength, fit_rim, rays
+from keenkettle.film.clip import LUMA, Clip, Gray
+from keenkettle.film.rim import Pictures, RimFit, Ring, edge_strength, fit_best, rays
+from keenkettle.film.tone import best_tone, pictures_of
 
 LOOKS = 9  # frames searched
 PROPOSALS = 10  # circles refined on each
@@ -20,6 +21,10 @@ WORK_HEIGHT = 450  # search on pictures about this high
 MIN_SHARE, MAX_SHARE = 0.035, 0.30  # radius against the picture's height
 GOOD_SUPPORT = 0.55
 FLAT_GREYS = 140.0
+#: Luma first; a disc of its background's grey stands out in one of the colour differences.
+SEARCH_TONES = (LUMA, (0.0, 4.0, 0.0), (0.0, 0.0, 4.0))
+ENOUGH, CLEAR_SUPPORT = 0.5, 0.65  # share of looks, and support, that end the search
+MOST_FOR_TONE = 4
 CALM_PX = 1.2  # sensor noise is smoothed by so much before rims are looked for
 
 
@@ -36,7 +41,7 @@ class DiscSeen:
 
 
 def find_disc(clip: Clip) -> list[DiscSeen]:
-    """Find the bar's disc on several frames of a clip.
+    """Find the bar's disc on several frames of a clip; ``clip.tone`` is left as shows it best.
 
     Returns:
         The frames on which it was seen, best first; all of one size.
@@ -45,20 +50,51 @@ def find_disc(clip: Clip) -> list[DiscSeen]:
         DiscNotFoundError: nothing on the film is round enough for long enough.
     """
     numbers = np.unique(np.linspace(0, clip.info.frames - 1, LOOKS).astype(int))
-    seen: list[DiscSeen] = []
-    for number in _near_keys(clip, numbers):
-        try:
-            gray = clip.gray(number)
-        except ValueError:
-            continue  # a damaged frame; the others decide
-        seen += [DiscSeen(number, fit) for fit in circles(gray)]
-    family = _best_family(seen, clip.info.frames)
+    looked = _near_keys(clip, numbers)
+    family: list[DiscSeen] = []
+    score = 0.0
+    for tone in SEARCH_TONES:
+        clip.tone = tone
+        found, worth = _best_family(_sightings(clip, looked))
+        if worth > score:
+            family, score = found, worth
+        if len(family) >= ENOUGH * len(looked) and family_support(family) >= CLEAR_SUPPORT:
+            break
     if not family:
+        clip.tone = LUMA
         raise DiscNotFoundError(
             f"no disc was found in {clip.path.name}; click the middle of the disc and its rim, "
             "or film from the side with the whole disc in the picture"
         )
-    return sorted(family, key=lambda s: -s.fit.support)
+    family = sorted(family, key=lambda s: -s.fit.support)
+    clip.tone = best_tone(clip, [(s.frame, s.fit.ring) for s in family[:MOST_FOR_TONE]])
+    return sorted((_again(clip, s) for s in family), key=lambda s: -s.fit.support)
+
+
+def _again(clip: Clip, seen: DiscSeen) -> DiscSeen:
+    """A sighting fitted once more on the picture that shows its rim best."""
+    ring = seen.fit.ring
+    luma = clip.gray(seen.frame)
+    pictures = pictures_of(luma, luma if clip.tone == LUMA else clip.toned(seen.frame))
+    fit = fit_best(pictures, ring, 0.05 * ring.r + 1.5, shape=True)
+    return seen if fit is None else DiscSeen(seen.frame, fit)
+
+
+def family_support(family: list[DiscSeen]) -> float:
+    """Middling support of one disc's sightings."""
+    return float(np.median([s.fit.support for s in family]))
+
+
+def _sightings(clip: Clip, numbers: list[int]) -> list[DiscSeen]:
+    seen: list[DiscSeen] = []
+    for number in numbers:
+        try:
+            gray = clip.toned(number)
+            luma = None if clip.tone == LUMA else clip.gray(number)
+        except ValueError:
+            continue  # a damaged frame; the others decide
+        seen += [DiscSeen(number, fit) for fit in circles(gray, luma)]
+    return seen
 
 
 def _near_keys(clip: Clip, numbers: np.ndarray) -> list[int]:
@@ -72,8 +108,13 @@ def _near_keys(clip: Clip, numbers: np.ndarray) -> list[int]:
     return sorted(set(out))
 
 
-def circles(gray: Gray) -> list[RimFit]:
-    """All well-supported circles on a picture, the outermost of each concentric set."""
+def circles(gray: Gray, luma: Gray | None = None) -> list[RimFit]:
+    """All well-supported circles on a picture, the outermost of each concentric set.
+
+    Args:
+        gray: where they are looked for.
+        luma: the same frame's luma where ``gray`` is of its colour; rims are fitted on both.
+    """
     h, w = gray.shape
     scale = min(1.0, WORK_HEIGHT / h)
     gray = _stretched(gray)
@@ -98,7 +139,8 @@ def circles(gray: Gray) -> list[RimFit]:
             proposals += [Ring(*map(float, ring)) for ring in found.reshape(-1, 3)[:60]]
     proposals.sort(key=lambda ring: -_quick_support(small, ring))
     fits: list[RimFit] = []
-    calm = np.asarray(cv2.GaussianBlur(gray, (0, 0), CALM_PX), np.uint8)
+    shown = pictures_of(gray if luma is None else _stretched(luma), gray)
+    calm = tuple((_calm(picture), noise) for picture, noise in shown)
     for p in proposals[:PROPOSALS]:
         fit = _refine(calm, Ring(p.x / scale, p.y / scale, p.r / scale))
         if fit is not None and fit.support >= 0.4 and fit.ring.r <= MAX_SHARE * h:
@@ -110,6 +152,10 @@ def circles(gray: Gray) -> list[RimFit]:
         if all(np.hypot(ring.x - k.ring.x, ring.y - k.ring.y) > 0.5 * k.ring.r for k in kept):
             kept.append(fit)
     return kept[:8]
+
+
+def _calm(gray: Gray) -> Gray:
+    return np.asarray(cv2.GaussianBlur(gray, (0, 0), CALM_PX), np.uint8)
 
 
 def _stretched(gray: Gray) -> Gray:
@@ -129,17 +175,17 @@ def _quick_support(small: Gray, ring: Ring) -> float:
     return float(np.mean(strength.max(axis=1) > 8.0) * ring.r**0.25)
 
 
-def _refine(gray: Gray, ring: Ring) -> RimFit | None:
+def _refine(calm: Pictures, ring: Ring) -> RimFit | None:
     """Fit the rim, then look outward for a larger ring round the same middle."""
-    fit = fit_rim(gray, ring, 0.18 * ring.r, shape=True)
+    fit = fit_best(calm, ring, 0.18 * ring.r, shape=True)
     if fit is None:
         return None
-    outer = outermost(gray, fit.ring)
+    outer = outermost(calm[-1][0], fit.ring)
     if outer is not None:
-        wider = fit_rim(gray, outer, 0.06 * outer.r + 1.0, shape=True)
+        wider = fit_best(calm, outer, 0.06 * outer.r + 1.0, shape=True)
         if wider is not None and wider.support >= 0.8 * fit.support:
             fit = wider
-    again = fit_rim(gray, fit.ring, 0.05 * fit.ring.r + 1.5, shape=True)
+    again = fit_best(calm, fit.ring, 0.05 * fit.ring.r + 1.5, shape=True)
     return again if again is not None else fit
 
 
@@ -164,8 +210,8 @@ def outermost(gray: Gray, ring: Ring) -> Ring | None:
     return Ring(ring.x, ring.y, r, ring.aspect) if r > 1.06 * ring.r else None
 
 
-def _best_family(seen: list[DiscSeen], frames: int) -> list[DiscSeen]:
-    """Sightings of one size, on many frames, moving: the bar's disc."""
+def _best_family(seen: list[DiscSeen]) -> tuple[list[DiscSeen], float]:
+    """Sightings of one size, on many frames, moving: the bar's disc; and their worth."""
     best: list[DiscSeen] = []
     best_score = 0.0
     for lead in seen:
@@ -184,4 +230,4 @@ def _best_family(seen: list[DiscSeen], frames: int) -> list[DiscSeen]:
         score *= lead.fit.ring.r**0.25
         if score > best_score:
             best, best_score = family, score
-    return best
+    return best, best_score

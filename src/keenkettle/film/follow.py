@@ -16,13 +16,18 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keenkettle.film.clip import Gray
-from keenkettle.film.rim import RimFit, Ring, fit_rim, rays
+from keenkettle.film.rim import Pictures, RimFit, Ring, fit_best, fit_rim, rays
+from keenkettle.film.tone import pictures_of
 from keenkettle.measure.geometry import BoolArray, FloatArray
 from keenkettle.measure.motion import BarTrack
 
 TEMPLATE_R = 13  # radius of the template, pixels of the reduced picture
 MIN_MATCH = 0.45  # normalised correlation under which the template is not believed
 MIN_SUPPORT = 0.28  # share of the rim that must be seen
+CARRIED = 8  # hidden frames over which the bar is taken to go on as it went
+FASTEST_R = 0.45  # radii a frame: 6 m/s at 60 frames a second
+CLEAR_RIM = 0.6  # with so much of its rim seen the rim alone decides
+INNER_SUPPORT, MOST_SHIFT, AGREE = 0.6, 0.15, 0.05  # of the inner ring; shares of the radius
 SEARCH_R = 36.0  # radius to which the picture is reduced for a search by the rim alone
 LOST = 0.2  # quality of a bridged frame
 FOUND_AGAIN_SUPPORT = 0.45
@@ -46,35 +51,60 @@ class DiscFollower:
     xy: list[tuple[float, float]] = field(default_factory=list)
     quality: list[float] = field(default_factory=list)
     scatter: list[float] = field(default_factory=list)
+    known: dict[int, tuple[float, float]] = field(default_factory=dict)
+    inner_r: float | None = None
+    inner_off: FloatArray | None = None
     lost_for: int = 0
     at: FloatArray | None = None
+    seen_at: FloatArray | None = None
     speed: FloatArray = field(default_factory=lambda: np.zeros(2))
 
-    def step(self, gray: Gray) -> None:
-        """Take the next frame."""
+    def step(self, gray: Gray, rim: Gray) -> None:
+        """Take the next frame: its luma, and the picture that shows the rim best."""
+        pictures = pictures_of(gray, rim)
+        if self.at is None or self.lost_for > 3:
+            self._look_where_it_was_seen()
         guess, match = self._coarse(gray)
-        fit = self._fine(gray, guess) if guess is not None and match >= MIN_MATCH else None
+        fit = None
+        if guess is not None and match >= MIN_MATCH:
+            fit = self._fine(pictures, guess)
         needed = MIN_SUPPORT if self.lost_for == 0 else FOUND_AGAIN_SUPPORT
+        if self.at is None:
+            needed = FAR_SUPPORT  # nothing but the picture speaks for it
+        if guess is not None and match >= MIN_MATCH:
+            fit = self._with_inner(gray, guess, fit)
         if fit is None or fit.support < needed or self._jumped(fit.ring):
-            fit = self._by_rim(gray)
+            fit = self._by_rim(pictures)
         if fit is None:
             self._lose()
             return
         now = np.array([fit.ring.x, fit.ring.y])
-        if self.at is not None and self.lost_for == 0:
+        if self.at is None or self.seen_at is None:
+            self.speed = np.zeros(2)
+        elif self.lost_for == 0:
             self.speed = 0.4 * self.speed + 0.6 * (now - self.at)
+        elif self.lost_for <= CARRIED:
+            self.speed = (now - self.seen_at) / (self.lost_for + 1)
         else:
             self.speed = np.zeros(2)
+        self.seen_at = now
         self.at, self.lost_for = now, 0
         self.xy.append((float(now[0]), float(now[1])))
         # A frame that was seen has at least 0.5; more with more of the rim and a likely face.
-        rim = float(np.clip((fit.support - MIN_SUPPORT) / (0.9 - MIN_SUPPORT), 0.0, 1.0))
-        self.quality.append(0.5 + 0.5 * rim * float(np.clip(0.6 + 0.5 * match, 0.6, 1.0)))
+        share = float(np.clip((fit.support - MIN_SUPPORT) / (0.9 - MIN_SUPPORT), 0.0, 1.0))
+        self.quality.append(0.5 + 0.5 * share * float(np.clip(0.6 + 0.5 * match, 0.6, 1.0)))
         self.scatter.append(fit.scatter_px)
         if fit.support > 0.75:
             self._learn(gray, fit.ring)
 
-    def _fine(self, gray: Gray, guess: FloatArray) -> RimFit | None:
+    def _look_where_it_was_seen(self) -> None:
+        """Begin again where the disc was found on this frame before it was followed."""
+        known = self.known.get(len(self.xy))
+        if known is not None:
+            self.at, self.seen_at = np.array(known), np.array(known)
+            self.lost_for, self.speed = 0, np.zeros(2)
+
+    def _fine(self, shown: Pictures, guess: FloatArray) -> RimFit | None:
         """The rim near the template's guess or near where the motion leads, the better one.
 
         Another disc behind this one has a rim of its own; it is told apart by fewer rays and
@@ -87,10 +117,10 @@ class DiscFollower:
         best, best_score = None, -np.inf
         for xy, band in starts:
             ring = Ring(float(xy[0]), float(xy[1]), self.ring.r, self.ring.aspect)
-            fit = fit_rim(gray, ring, band)
+            fit = fit_best(shown, ring, band)
             if fit is None:
                 continue
-            fit = fit_rim(gray, fit.ring, max(0.05 * self.ring.r, 2.0)) or fit
+            fit = fit_best(shown, fit.ring, max(0.05 * self.ring.r, 2.0)) or fit
             off = 0.0
             if ahead is not None:
                 off = float(np.hypot(fit.ring.x - ahead[0], fit.ring.y - ahead[1]))
@@ -99,7 +129,37 @@ class DiscFollower:
                 best, best_score = fit, score
         return best
 
-    def _by_rim(self, gray: Gray) -> RimFit | None:
+    def _with_inner(self, gray: Gray, guess: FloatArray, fit: RimFit | None) -> RimFit | None:
+        """Check the rim by the clearest ring inside it, which no background can hide.
+
+        The inner ring may lie nearer to the camera (a hub, a sleeve), so its middle is off the
+        rim's by a shift that changes slowly; it is learnt while both are clear.
+        """
+        if self.inner_r is None:
+            return fit
+        r = self.ring.r
+        middle = guess if fit is None or fit.support < CLEAR_RIM else _middle(fit)
+        off = np.zeros(2) if self.inner_off is None else self.inner_off
+        x, y = middle + off
+        start = Ring(float(x), float(y), self.inner_r, self.ring.aspect)
+        inner = fit_rim(gray, start, max(0.10 * r, 3.0))
+        inner = inner and fit_rim(gray, inner.ring, max(0.04 * r, 1.5))
+        if inner is None or inner.support < INNER_SUPPORT:
+            return fit
+        if fit is not None and fit.support >= CLEAR_RIM:
+            seen = _middle(inner) - _middle(fit)
+            if float(np.hypot(*seen)) < MOST_SHIFT * r:
+                old = seen if self.inner_off is None else self.inner_off
+                self.inner_off = 0.8 * old + 0.2 * seen
+            return fit
+        by_inner = _middle(inner) - off
+        apart = np.inf if fit is None else float(np.hypot(*(_middle(fit) - by_inner)))
+        if fit is not None and apart < AGREE * r:
+            return fit
+        ring = Ring(float(by_inner[0]), float(by_inner[1]), r, self.ring.aspect)
+        return RimFit(ring, 0.6 * inner.support, inner.scatter_px)
+
+    def _by_rim(self, shown: Pictures) -> RimFit | None:
         """The rim alone, where the face says nothing (marks, glare, low contrast).
 
         Along the way first; when lost, wherever a ring of this size stands out. More of the
@@ -110,13 +170,14 @@ class DiscFollower:
         if self.at is not None and self.lost_for <= 3:
             starts.append(self.at + self.speed)
         if (self.at is None or self.lost_for > 0) and self.lost_for % WIDE_SEARCH_EVERY == 0:
-            starts += rings_like(gray, r)
+            for picture, _ in shown:
+                starts += rings_like(picture, r)
         best: RimFit | None = None
         for xy in starts:
             ring = Ring(float(xy[0]), float(xy[1]), r, self.ring.aspect)
-            fit = fit_rim(gray, ring, max(0.12 * r, 3.0), over_noise=SURE_EDGE)
+            fit = fit_best(shown, ring, max(0.12 * r, 3.0), over_noise=SURE_EDGE)
             if fit is not None:
-                fit = fit_rim(gray, fit.ring, max(0.05 * r, 2.0), over_noise=SURE_EDGE)
+                fit = fit_best(shown, fit.ring, max(0.05 * r, 2.0), over_noise=SURE_EDGE)
             far = self.at is None or float(np.hypot(*(xy - self.at))) > 1.5 * r
             needed = FAR_SUPPORT if far else FOUND_AGAIN_SUPPORT
             if fit is None or fit.support < needed or self._jumped(fit.ring):
@@ -126,16 +187,22 @@ class DiscFollower:
         return best
 
     def _jumped(self, ring: Ring) -> bool:
-        if self.at is None or self.lost_for > 0:
+        """Whether a ring is where the bar cannot be now."""
+        if self.at is None:
             return False
+        if self.lost_for > 0:
+            # However long it was hidden, a bar moves no faster than a dropped one.
+            most = (1.0 + FASTEST_R * self.lost_for) * self.ring.r
+            last = self.at if self.seen_at is None else self.seen_at
+            return bool(np.hypot(ring.x - last[0], ring.y - last[1]) > most)
         ahead = self.at + self.speed
         return bool(np.hypot(ring.x - ahead[0], ring.y - ahead[1]) > 0.55 * self.ring.r)
 
     def _lose(self) -> None:
         self.lost_for += 1
-        if self.at is not None and self.lost_for < 4:
+        if self.at is not None and self.lost_for <= CARRIED:
             self.at = self.at + self.speed
-        self.speed = 0.7 * self.speed
+            self.speed = 0.97 * self.speed
         self.xy.append((np.nan, np.nan))
         self.quality.append(LOST)
         self.scatter.append(np.nan)
@@ -186,6 +253,10 @@ class DiscFollower:
         self.template = 0.9 * self.template + 0.1 * make_template(gray, ring)
 
 
+def _middle(fit: RimFit) -> FloatArray:
+    return np.array([fit.ring.x, fit.ring.y])
+
+
 def rings_like(gray: Gray, r: float, most: int = 6) -> list[FloatArray]:
     """Middles of rings of about this radius, pixels, the clearest first."""
     scale = min(1.0, SEARCH_R / r)
@@ -217,22 +288,29 @@ def make_template(gray: Gray, ring: Ring) -> FloatArray:
 
 
 def follow_bar(
-    frames: Iterable[tuple[int, Gray]],
+    frames: Iterable[tuple[int, Gray, Gray]],
     count: int,
     ring: Ring,
     template: FloatArray,
     start: FloatArray | None = None,
     progress: Callable[[int, int], None] | None = None,
+    inner_r: float | None = None,
+    known: dict[int, tuple[float, float]] | None = None,
+    before: Iterable[tuple[int, Gray, Gray]] = (),
 ) -> BarTrack:
     """Follow the disc over all frames of a clip.
 
     Args:
-        frames: frame number and luma, in order; damaged ones may be missing.
+        frames: frame number, luma, and the picture that shows the rim best (luma, mostly),
+            in order; damaged ones may be missing.
         count: frames in the clip.
         ring: size and aspect of the disc.
         template: from ``make_template``.
         start: where the disc is on the first frame, if known, shape (2,), pixels.
         progress: called with frames done and count.
+        inner_r: radius of the clearest ring inside the rim, if there is one, pixels.
+        known: where the disc was found on some frames already, pixels.
+        before: the frames before the first known one, backward, where it is not the first.
 
     Returns:
         The track; frames where the disc was hidden are bridged, quality under 0.5.
@@ -240,17 +318,19 @@ def follow_bar(
     Raises:
         BarLostError: it was seen on fewer than a third of the frames, or fewer than five.
     """
-    follower = DiscFollower(ring, template, at=start)
-    for number, gray in frames:
+    follower = DiscFollower(ring, template, known=known or {}, inner_r=inner_r, at=start)
+    for number, gray, rim in frames:
         while len(follower.xy) < number:
             follower._lose()
-        follower.step(gray)
+        follower.step(gray, rim)
         if progress:
             progress(number + 1, count)
     while len(follower.xy) < count:
         follower._lose()
     xy = np.array(follower.xy)
     quality = np.array(follower.quality)
+    if known and start is None:
+        _backward(DiscFollower(ring, template, inner_r=inner_r), known, before, xy, quality)
     seen = np.isfinite(xy[:, 0])
     if seen.sum() < max(5, count // 3):
         lost = int(np.argmin(seen)) if not seen.all() else 0
@@ -263,6 +343,20 @@ def follow_bar(
     # A centre from n rays of this scatter: both coordinates share the rays.
     noise = max(scatter * np.sqrt(2.0 / (0.7 * 96)), 0.03)
     return BarTrack(_bridge(xy, seen), quality, noise)
+
+
+def _backward(
+    follower: DiscFollower,
+    known: dict[int, tuple[float, float]],
+    before: Iterable[tuple[int, Gray, Gray]],
+    xy: FloatArray,
+    quality: FloatArray,
+) -> None:
+    """Follow from the first frame where the disc is known to the clip's beginning, in place."""
+    follower.at = np.array(known[min(known)])
+    for number, gray, rim in before:
+        follower.step(gray, rim)
+        xy[number], quality[number] = follower.xy[-1], follower.quality[-1]
 
 
 def _bridge(xy: FloatArray, seen: BoolArray) -> FloatArray:

@@ -35,11 +35,14 @@ class Seen:
 
 @dataclass(frozen=True)
 class Limb:
-    """Joints ``a`` and ``b`` stay ``length`` pixels apart, give or take ``sigma``."""
+    """Joints ``a`` and ``b`` stay ``length`` pixels apart, give or take ``sigma``.
+
+    ``length`` may change over the frames, shape (N,).
+    """
 
     a: int
     b: int
-    length: float
+    length: float | FloatArray
     sigma: float
 
 

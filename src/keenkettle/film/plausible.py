@@ -62,7 +62,7 @@ def hold_together(
     wrist = index.get("wrist")
     hand = None
     if wrist is not None:
-        hand = bar_px + _hand_offset(marks["wrist"], bar_px, frames)
+        hand = bar_px + hand_offset(marks["wrist"], bar_px, frames)
         extra[:, wrist] = 1.0 / (HAND_SHARE * plate_px) ** 2
     p = start.copy()
     for _ in range(ROUNDS):
@@ -131,7 +131,7 @@ def _limbs(index: dict[str, int], marks: Marks, frames: FloatArray) -> list[Limb
     return limbs
 
 
-def _hand_offset(
+def hand_offset(
     wrist: dict[int, tuple[float, float]], bar_px: FloatArray, frames: FloatArray
 ) -> FloatArray:
     """Wrist against the bar end, interpolated between its marks, shape (N, 2)."""

@@ -13,6 +13,8 @@ from keenkettle.measure.geometry import BoolArray, FloatArray
 RAYS = 96
 _ANGLES = np.arange(RAYS) * (2.0 * np.pi / RAYS)
 _COS, _SIN = np.cos(_ANGLES), np.sin(_ANGLES)
+INNER, INNER_EDGE = (0.10, 0.80), 8.0  # where a ring inside the rim is looked for, shares
+MIDDLING = 0.67  # middling size of noise, standard deviations
 MIN_EDGE = 5.0  # grey levels per pixel pair; weaker edges are noise
 
 
@@ -63,7 +65,12 @@ def edge_strength(lines: FloatArray) -> FloatArray:
 
 
 def fit_rim(
-    gray: Gray, guess: Ring, band: float, shape: bool = False, over_noise: float = 2.0
+    gray: Gray,
+    guess: Ring,
+    band: float,
+    shape: bool = False,
+    over_noise: float = 2.0,
+    noise: float | None = None,
 ) -> RimFit | None:
     """Fit a ring near a guess, to a fraction of a pixel.
 
@@ -73,14 +80,15 @@ def fit_rim(
         band: how far from the guess the rim may lie, pixels.
         shape: fit radius and aspect too; otherwise only the centre.
         over_noise: how far an edge must stand above the middling change of grey around it.
+        noise: standard deviation of one sample, grey levels, where it is known; a blurred
+            edge that fills the band is then not taken for noise.
 
     Returns:
         The fit, or None where fewer than a sixth of the rays show an edge.
     """
     step = 0.5 if guess.r < 120 else 1.0
     lo = max(guess.r - band - 2 * step, 1.0)
-    lines = rays(gray, guess, lo, guess.r + band + 2 * step, step)
-    strength = edge_strength(lines)
+    strength = edge_strength(rays(gray, guess, lo, guess.r + band + 2 * step, step))
     if strength.shape[1] < 3:
         return None
     radii = lo + step * (2 + np.arange(strength.shape[1]))
@@ -92,7 +100,8 @@ def fit_rim(
     bend = left - 2 * here + right
     shift = np.where(np.abs(bend) > 1e-9, 0.5 * (left - right) / np.where(bend == 0, 1, bend), 0.0)
     offset = radii[k] + step * np.clip(shift, -1.0, 1.0) - guess.r
-    floor = max(MIN_EDGE, over_noise * float(np.median(strength)))
+    middling = float(np.median(strength)) if noise is None else MIDDLING * noise
+    floor = max(MIN_EDGE, over_noise * middling)
     seen = here > floor
     if seen.sum() < RAYS / 6:
         return None
@@ -113,6 +122,18 @@ def fit_rim(
         aspect = float(np.clip(wide / (guess.r + dr), 0.6, 1.15))
     ring = Ring(guess.x + dx, guess.y + dy, guess.r + dr, aspect)
     return RimFit(ring, float(inlier.sum()) / RAYS, scatter)
+
+
+#: Pictures of one moment, each with the noise of one sample in grey levels, where known.
+Pictures = tuple[tuple[Gray, float | None], ...]
+
+
+def fit_best(
+    pictures: Pictures, guess: Ring, band: float, shape: bool = False, over_noise: float = 2.0
+) -> RimFit | None:
+    """The fit of the picture on which more of the rim agrees; else as ``fit_rim``."""
+    fits = [fit_rim(p, guess, band, shape, over_noise, noise) for p, noise in pictures]
+    return max((f for f in fits if f is not None), key=lambda f: f.support, default=None)
 
 
 def _robust(
@@ -138,3 +159,20 @@ def _robust(
     close = seen & (np.abs(residual) < max(2.0, 0.04 * band * 10))
     scatter = float(np.sqrt(np.mean(residual[inlier] ** 2)))
     return solution, inlier & close, scatter
+
+
+def clearest_inner(gray: Gray, ring: Ring) -> float | None:
+    """Radius of the clearest ring inside the rim (hub, sleeve, print), None where there is none."""
+    lo, hi = INNER[0] * ring.r, INNER[1] * ring.r
+    if hi - lo < 6.0:
+        return None
+    lines = rays(gray, ring, lo, hi, 0.5)
+    strength = edge_strength(lines)
+    # An edge that most rays show at one radius, give or take how far the middle may be off; a
+    # mark on a part of the ring does not count.
+    reach = 2 * max(round(0.02 * ring.r / 0.5), 1) + 1
+    common = np.quantile(cv2.dilate(strength, np.ones((1, reach))), 0.3, axis=0)
+    k = int(np.argmax(common))
+    if common[k] < max(INNER_EDGE, 3.0 * float(np.median(strength))):
+        return None
+    return float(lo + 0.5 * (2 + k))

@@ -15,10 +15,11 @@ from keenkettle.lifter.body import Body
 from keenkettle.lifter.keys import Key
 from keenkettle.lifter.motion import SimMotion, build_motion
 from keenkettle.lifter.poses import leg_points, place_foot, two_link, unit
-from keenkettle.lifter.recipe import SHAPES, Recipe
+from keenkettle.lifter.recipe import Recipe, Shown
 from keenkettle.measure.geometry import FloatArray, included_deg
 
 RATE_HZ = 100
+SOFT_S = 0.022
 SNATCH_ARM = 0.78  # of the arm's length as seen from the side with a wide grip
 THIGH_MM = 88.0
 #: Shapes of the simulator that stand for a (family, end).
@@ -30,17 +31,6 @@ SIMULATED = {
     ("snatch", "power-catch"): "power-snatch",
     ("snatch", "full-catch"): "snatch",
 }
-
-
-@dataclass(frozen=True)
-class Shown:
-    """What is shown: which lift on its axes. Fields as in the catalogue."""
-
-    family: str
-    implement: str
-    start: str
-    ends: str
-    pre: str = "none"
 
 
 @dataclass(frozen=True)
@@ -75,15 +65,21 @@ def demonstrate(shown: Shown, body: Body) -> Demonstration:
         shown: the lift on its axes.
         body: the athlete's lengths.
     """
-    shape = SIMULATED.get((shown.family, shown.ends))
-    barbell = shown.implement in ("barbell", "stick")
-    if shape and barbell and shown.start not in ("behind-neck", "rack", "overhead", "tall"):
+    shape = simulated_shape(shown)
+    if shape is not None:
         return _from_simulator(shown, shape, body)
-    wide = shown.family == "snatch" and barbell
-    return draw(_keys(shown), body, SNATCH_ARM if wide else 1.0, shown.implement)
+    wide = shown.family == "snatch" and shown.implement in ("barbell", "stick")
+    return draw(keys_of(shown), body, SNATCH_ARM if wide else 1.0, shown.implement)
 
 
-def _keys(s: Shown) -> list[Key]:
+def simulated_shape(shown: Shown) -> str | None:
+    """The simulator's shape that stands for a lift, None where it is drawn."""
+    barbell = shown.implement in ("barbell", "stick")
+    low = shown.start not in ("behind-neck", "rack", "overhead", "tall")
+    return SIMULATED.get((shown.family, shown.ends)) if barbell and low else None
+
+
+def keys_of(s: Shown) -> list[Key]:
     """The key poses of a lift that is drawn."""
     if s.implement in ("dumbbell", "kettlebell") and s.family != "squat":
         end = {"swing": "swing", "high-pull": "high-pull"}.get(s.ends, "over")
@@ -125,16 +121,33 @@ def _keys(s: Shown) -> list[Key]:
     return keys.driving(hand, s.ends)
 
 
-def draw(poses: list[Key], body: Body, arm_scale: float, implement: str) -> Demonstration:
-    """Draw a smooth motion through key poses."""
+def draw(
+    poses: list[Key],
+    body: Body,
+    arm_scale: float,
+    implement: str,
+    rate_hz: int = RATE_HZ,
+) -> Demonstration:
+    """Draw a smooth motion through key poses.
+
+    Args:
+        poses: from the first on, each with the time it takes to reach it.
+        body: the athlete's lengths.
+        arm_scale: how long the arm looks from the side, share.
+        implement: as in the catalogue.
+        rate_hz: samples a second.
+    """
     from scipy.interpolate import PchipInterpolator  # slow to load
+    from scipy.ndimage import gaussian_filter1d
 
     when = np.cumsum([k.after_s for k in poses])
     when += np.arange(len(when)) * 1e-6
-    t = np.arange(0.0, when[-1], 1.0 / RATE_HZ)
+    t = np.arange(0.0, when[-1], 1.0 / rate_hz)
 
     def channel(values: list[float]) -> FloatArray:
-        return np.asarray(PchipInterpolator(when, values)(t))
+        # Nothing with mass changes its acceleration at once.
+        drawn = PchipInterpolator(when, values)(t)
+        return np.asarray(gaussian_filter1d(drawn, SOFT_S * rate_hz, mode="nearest"))
 
     lean, knee = channel([k.lean for k in poses]), channel([k.knee for k in poses])
     trunk, heel = channel([k.trunk for k in poses]), channel([k.heel for k in poses])
@@ -151,6 +164,7 @@ def draw(poses: list[Key], body: Body, arm_scale: float, implement: str) -> Demo
     hand = shoulder + reach
     if implement in ("barbell", "stick"):
         hand = _clear_of_thigh(hand, knee_xy, hip, shoulder, arm)
+        hand = np.asarray(gaussian_filter1d(hand, SOFT_S * rate_hz, axis=0, mode="nearest"))
     upper, lower = body.upper_arm * arm_scale, (body.forearm + body.hand) * arm_scale
     elbow = two_link(shoulder, hand, upper, lower, 1.0)
     rack = channel([k.rack for k in poses])[:, None]
@@ -168,7 +182,7 @@ def draw(poses: list[Key], body: Body, arm_scale: float, implement: str) -> Demo
         joints["toe_rear"] = back + np.array([body.ball_ahead + 40.0, -body.ankle_height + 12.0])
         joints["knee_rear"] = two_link(back, hip, body.shank, body.thigh, 1.0)
     stops = tuple(
-        Stop(float(w), k.stop, angles_at(joints, min(round(w * RATE_HZ), len(t) - 1)))
+        Stop(float(w), k.stop, angles_at(joints, min(round(w * rate_hz), len(t) - 1)))
         for w, k in zip(when, poses, strict=True)
         if k.stop
     )
@@ -181,12 +195,14 @@ def _clear_of_thigh(
     """Keep a hanging bar ahead of shin and thigh, at the arm's length."""
     share = np.clip((hand[:, 1] - knee[:, 1]) / np.maximum(hip[:, 1] - knee[:, 1], 1.0), 0.0, 1.0)
     front = knee[:, 0] + share * (hip[:, 0] - knee[:, 0]) + THIGH_MM
-    hanging = hand[:, 1] < hip[:, 1] + 60.0
-    x = np.where(hanging, np.maximum(hand[:, 0], front), hand[:, 0])
+    # How much the bar hangs: wholly below the hip, not at all from the navel up.
+    hanging = np.clip((hip[:, 1] + 160.0 - hand[:, 1]) / 160.0, 0.0, 1.0)
+    x = hand[:, 0] + hanging * np.maximum(front - hand[:, 0], 0.0)
     dx = x - shoulder[:, 0]
     drop = np.sqrt(np.maximum(arm**2 - dx**2, 0.0))
-    long = np.abs(np.linalg.norm(hand - shoulder, axis=-1) - arm) < 0.03 * arm
-    y = np.where(hanging & long, shoulder[:, 1] - drop, hand[:, 1])
+    bent = np.linalg.norm(hand - shoulder, axis=-1) / arm
+    long = np.clip((bent - 0.80) / 0.17, 0.0, 1.0) * hanging
+    y = hand[:, 1] + long * (shoulder[:, 1] - drop - hand[:, 1])
     return np.stack([x, y], -1)
 
 
@@ -214,15 +230,16 @@ def _from_simulator(shown: Shown, shape: str, body: Body) -> Demonstration:
 
 def _sim_stops(sim: SimMotion, joints: dict[str, FloatArray]) -> tuple[Stop, ...]:
     line = sim.timeline
+    assert line is not None
     knee_y, bar_y = sim.joints["knee"][:, 1], sim.bar[:, 1]
-    found = [(0.3, "set position" if sim.recipe.start == "floor" else "start")]
+    found = [(0.3, "set position" if sim.shown.start == "floor" else "start")]
     passed = np.flatnonzero((bar_y[1:] >= knee_y[1:]) & (bar_y[:-1] < knee_y[:-1]))
     if len(passed) and sim.t_s[passed[0]] < line.release:
         found.append((float(sim.t_s[passed[0]]), "bar at the knee"))
     if line.power is not None:
         found.append((line.power, "power position"))
     found.append((line.extension, "extension"))
-    if SHAPES[sim.recipe.lift].bottom_knee is not None:
+    if sim.shown.caught:
         found += [(line.catch, "catch"), (line.bottom, "bottom"), (line.standing, "standing")]
     n = len(joints["hip"])
     return tuple(

@@ -12,9 +12,9 @@ from typing import Any
 import av
 import numpy as np
 
-from keenkettle.lifter.camera import DISC_Z_MM, Camera
+from keenkettle.lifter.camera import Camera
 from keenkettle.lifter.motion import SimMotion
-from keenkettle.lifter.render import DISC_MM, JOINT_Z, Look, render_frames
+from keenkettle.lifter.render import JOINT_Z, Look, implement_mm, implement_z, render_frames
 from keenkettle.lifter.truth import truth_of
 from keenkettle.measure.geometry import FloatArray
 
@@ -97,7 +97,7 @@ def picture_truth(sim: SimMotion, camera: Camera, times_s: FloatArray) -> dict[s
     out = {}
     for name, xy in {"bar": sim.bar, **sim.joints}.items():
         at = np.stack([np.interp(times_s, sim.t_s, xy[:, i]) for i in (0, 1)], axis=-1)
-        z = DISC_Z_MM if name == "bar" else JOINT_Z[name]
+        z = implement_z(sim) if name == "bar" else JOINT_Z[name.removesuffix("_rear")]
         out[name] = camera.project(np.column_stack([at, np.full(len(at), z)]))
     return out
 
@@ -107,7 +107,8 @@ def truth_document(sim: SimMotion, camera: Camera, times_s: FloatArray) -> dict[
     truth = truth_of(sim)
     pictures = picture_truth(sim, camera, times_s)
     bar_mm = np.stack([np.interp(times_s, sim.t_s, sim.bar[:, i]) for i in (0, 1)], -1)
-    start = truth.event_s["lift_off"] or 0.0
+    begins = ("lift_off", "dip_start", "descent_start")
+    start = next((t for n in begins if (t := truth.event_s.get(n)) is not None), 0.0)
     origin = np.array([np.interp(start, sim.t_s, sim.bar[:, i]) for i in (0, 1)])
     events: dict[str, Any] = {}
     for name, t in truth.event_s.items():
@@ -115,18 +116,18 @@ def truth_document(sim: SimMotion, camera: Camera, times_s: FloatArray) -> dict[
             events[name] = None
         else:
             near = int(np.searchsorted(times_s, t, side="right")) - 1
-            if name != "lift_off":
+            if name not in begins:
                 near = int(np.argmin(np.abs(times_s - t)))
             events[name] = {"frame": near, "t_s": round(t, 4)}
     return {
         "schema": "keenkettle.truth/1",
-        "lift": sim.recipe.lift,
-        "start": sim.recipe.start,
-        "stature_cm": sim.recipe.stature_mm / 10.0,
-        "faults": sim.recipe.faults,
+        "lift": sim.lift,
+        "start": sim.shown.start,
+        "stature_cm": sim.body.stature / 10.0,
+        "faults": sim.faults,
         "facing": camera.facing,
         "mm_per_px": 1.0 / camera.px_per_mm,
-        "plate_px": 2.0 * DISC_MM * camera.px_per_mm,
+        "plate_px": 2.0 * implement_mm(sim) * camera.scale_at(implement_z(sim)),
         "camera_m": camera.distance_mm / 1000.0,
         "events": events,
         "metrics": {

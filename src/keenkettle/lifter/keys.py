@@ -186,7 +186,7 @@ def one_hand(start: str, end: str, swing: bool) -> list[Key]:
     word = {"swing": "top", "high-pull": "elbow high", "rack": "rack", "over": "overhead"}[end]
     rest = stand((0.10, -0.99))
     return [low.at(0.0, "start"), low.at(0.4), top.at(0.35, "extension"),
-            caught.at(0.35, word), caught.at(0.6),
+            caught.at(0.52, word), caught.at(0.6),
             stand(goal).at(0.5), low.at(0.9) if swing else rest.at(0.9)]  # fmt: skip
 
 

@@ -23,13 +23,14 @@ from keenkettle.lifter.curves import (
 )
 from keenkettle.lifter.poses import leg_points, place_foot, two_link, unit
 from keenkettle.lifter.pull import PullPath, arm_reach, finish_pose, pull_path, pull_times
-from keenkettle.lifter.recipe import Recipe
+from keenkettle.lifter.recipe import Recipe, Shown
 from keenkettle.lifter.squat import Stance, stance_at
 from keenkettle.measure.geometry import FloatArray
 
 RATE_HZ = 1000
 SET_S = 0.7  # still before lift-off
 HOLD_S = 0.8  # still at the end
+SOFT_S = 0.012  # a bar is not pushed sideways from one moment to the next
 FINISH_S = 0.036  # release to full extension
 DROP_A = -3500.0  # hips just after extension, mm/s2
 FREE_A, LATE_A = -6500.0, -9700.0  # bar acceleration at extension and at its peak, mm/s2
@@ -51,14 +52,20 @@ class Timeline:
 
 @dataclass(frozen=True)
 class SimMotion:
-    """A rep at 1 kHz: ``t_s`` (N,), ``bar`` and each joint (N, 2), mm from the floor."""
+    """A rep at 1 kHz: ``t_s`` (N,), ``bar`` and each joint (N, 2), mm from the floor.
 
-    recipe: Recipe
+    ``lift`` is its id, ``shown`` the same on its axes, ``faults`` the sizes dialled in;
+    ``timeline`` is None where the motion is drawn between key poses.
+    """
+
+    lift: str
+    shown: Shown
+    faults: dict[str, float]
     body: Body
     t_s: FloatArray
     bar: FloatArray
     joints: dict[str, FloatArray]
-    timeline: Timeline
+    timeline: Timeline | None
 
 
 @dataclass(frozen=True)
@@ -256,6 +263,8 @@ def _bar_x(
     recipe: Recipe, pull: _Pull, line: Timeline, t: FloatArray, rack_x: FloatArray
 ) -> FloatArray:
     """Bar x: on the path, then a free arc with the bump's forward swing into the rack."""
+    from scipy.ndimage import gaussian_filter1d  # slow to load
+
     start = line.release
     bump = _bump_mm(recipe, t, SET_S + pull.bump_t0)
     plain = np.interp(t - SET_S, pull.t, pull.path.bar[:, 0]) - bump
@@ -265,9 +274,8 @@ def _bar_x(
     fade = 1.0 - smoothstep(t, line.peak - 0.05, line.catch)
     arrive = _slopes(rack_x, line.catch, after=True)
     free = quintic(t, start, line.catch, leave, arrive)
-    return np.asarray(
-        np.select([t < start, t < line.catch], [plain + bump, free + bump * fade], rack_x)
-    )
+    x = np.select([t < start, t < line.catch], [plain + bump, free + bump * fade], rack_x)
+    return np.asarray(gaussian_filter1d(x, SOFT_S * RATE_HZ, mode="nearest"))
 
 
 def _arms(
@@ -323,7 +331,7 @@ def _assemble(
         "toe": foot.toe,
         "ear": joints["shoulder"] + body.ear * unit(head),
     }
-    return SimMotion(recipe, body, t, bar, joints, line)
+    return SimMotion(recipe.lift, recipe.shown, recipe.faults, body, t, bar, joints, line)
 
 
 def _finish_pull(

@@ -25,6 +25,7 @@ HIP_TOUCH_MM = 102.0  # hip joint to bar centre, bar held in
 SET_LEAD_MM = 45.0
 SET_BAR_SHARE = 0.066  # bar ahead of the ankle at rest, share of stature: over mid-foot
 BRUSH_MM = 6.0  # the bar leaves the thigh this much further forward at the most
+HANG_START_M_S2 = 1.5
 SAMPLES = 1201
 HANG_WAY_M = 0.30  # way above the knee in which a hang start reaches the floor lift's speed
 
@@ -237,6 +238,8 @@ def pull_times(path: PullPath, recipe: Recipe, release_speed: float) -> tuple[Fl
         speeds[0] *= min(1.0, float(knots[1]) / HANG_WAY_M)
     energy = PchipInterpolator(knots, [0.0, *speeds, release_speed**2])
     v2 = np.maximum(np.asarray(energy(height)), 0.0)
+    if recipe.start_s >= 1.0:  # a still hang ends at once, it does not creep
+        v2 = np.maximum(v2, np.minimum(2.0 * HANG_START_M_S2 * height, 0.15 * speeds[0]))
     dh = np.diff(height)
     v = np.sqrt(v2)
     times = np.concatenate([[0.0], np.cumsum(2.0 * dh / np.maximum(v[1:] + v[:-1], 1e-6))])

@@ -8,6 +8,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
+from keenkettle.measure.kinds import CATCHES
+
 FAULTS = (
     "hips-rise-first",
     "early-arm-bend",
@@ -27,6 +29,22 @@ FAULTS = (
 
 class RecipeError(ValueError):
     """A lift or fault the simulated lifter does not know; the message lists what it does."""
+
+
+@dataclass(frozen=True)
+class Shown:
+    """A lift on its axes. Fields as in the catalogue."""
+
+    family: str
+    implement: str
+    start: str
+    ends: str
+    pre: str = "none"
+
+    @property
+    def caught(self) -> bool:
+        """Whether the bar is received."""
+        return self.ends in CATCHES
 
 
 @dataclass(frozen=True)
@@ -121,6 +139,13 @@ class Recipe:
     def shape(self) -> LiftShape:
         """How this lift is performed."""
         return SHAPES[self.lift]
+
+    @property
+    def shown(self) -> Shown:
+        """The lift on its axes."""
+        full = {"clean": "full-catch", "snatch": "full-catch"}
+        ends = "pull" if self.lift.endswith("-pull") else full.get(self.lift, "power-catch")
+        return Shown(self.shape.family, "barbell", self.start, ends)
 
     def size(self, fault: str) -> float:
         """Size of a fault, 0 where it is not asked for."""

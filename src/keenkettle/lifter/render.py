@@ -19,7 +19,7 @@ JOINT_Z = {
     "ear": 70.0, "shoulder": 180.0, "elbow": 250.0, "wrist": 270.0, "hip": 95.0,
     "knee": 125.0, "ankle": 125.0, "heel": 120.0, "toe": 150.0,
 }  # fmt: skip
-DISC_MM = 225.0
+DISC_MM, BELL_MM = 225.0, 115.0  # radius of a disc, and of a kettlebell or dumbbell's head
 
 
 @dataclass(frozen=True)
@@ -44,6 +44,21 @@ class Look:
     pillar_x_mm: float | None = None
     seed: int = 1
     spare_discs: tuple[float, ...] = field(default=())
+
+
+def implement_mm(sim: SimMotion) -> float:
+    """Radius of the round thing that is lifted, mm."""
+    return BELL_MM if one_hand(sim) else DISC_MM
+
+
+def implement_z(sim: SimMotion) -> float:
+    """Depth of its near face toward the camera, mm from the middle plane."""
+    return JOINT_Z["wrist"] + 60.0 if one_hand(sim) else DISC_Z_MM
+
+
+def one_hand(sim: SimMotion) -> bool:
+    """Whether a dumbbell or kettlebell is lifted."""
+    return sim.shown.implement in ("dumbbell", "kettlebell")
 
 
 @dataclass(frozen=True)
@@ -86,17 +101,26 @@ def _room(camera: Camera, look: Look) -> Picture:
     return img * look.light
 
 
-def _disc(scene: _Scene, img: Picture, bar: FloatArray, z: float, spin: float, dim: float) -> None:
+def _disc(
+    scene: _Scene,
+    img: Picture,
+    bar: FloatArray,
+    z: float,
+    spin: float,
+    dim: float,
+    radius: float = DISC_MM,
+) -> None:
     camera, look = scene.camera, scene.look
-    corner = np.array([[-1, -1], [1, -1], [1, 1], [-1, 1]], dtype=np.float32) * DISC_MM
+    corner = np.array([[-1, -1], [1, -1], [1, 1], [-1, 1]], dtype=np.float32) * radius
+    zoom = DISC_MM / radius
     world = np.column_stack([corner + bar, np.full(4, z)])
     px = camera.project(world).astype(np.float32)
     to_local = np.asarray(cv2.getPerspectiveTransform(px, corner), dtype=float)
     centre = camera.project(np.array([*bar, z]))
-    mm_px = 1.0 / camera.scale_at(z)
+    mm_px = zoom / camera.scale_at(z)
 
     def shade(lx: FloatArray, ly: FloatArray) -> tuple[FloatArray, FloatArray]:
-        r = np.hypot(lx, ly)
+        r = np.hypot(lx, ly) * zoom
         turn = np.arctan2(ly, lx) - spin
         grey = np.full(r.shape, 1.0)
         grey -= 0.30 * _band(r, 196.0, 204.0, mm_px)
@@ -110,10 +134,10 @@ def _disc(scene: _Scene, img: Picture, bar: FloatArray, z: float, spin: float, d
         colour += hub[..., None] * (np.array([92.0, 94.0, 98.0]) - colour)
         end = 1.0 - _step(r, 25.0, mm_px)
         colour += end[..., None] * (np.array([205.0, 206.0, 208.0]) - colour)
-        tilt = 1.0 + 0.10 * ly / DISC_MM - 0.06 * lx / DISC_MM
+        tilt = 1.0 + 0.10 * ly / radius - 0.06 * lx / radius
         return colour * tilt[..., None] * dim, 1.0 - _step(r, DISC_MM, mm_px)
 
-    mapped(img, centre, DISC_MM / mm_px * 1.1, to_local, shade)
+    mapped(img, centre, radius * camera.scale_at(z) * 1.1, to_local, shade)
 
 
 def _step(r: FloatArray, edge: float, mm_px: float) -> FloatArray:
@@ -208,18 +232,25 @@ def _moment(scene: _Scene, img: Picture, sim: SimMotion, t: float) -> None:
     """Paint the scene at one instant over the empty room."""
     camera = scene.camera
     joints, bar = _at(sim, t)
-    near = {n: camera.project(np.array([*xy, JOINT_Z[n]])) for n, xy in joints.items()}
-    far = {n: camera.project(np.array([*xy, -JOINT_Z[n]])) for n, xy in joints.items()}
-    mid = {n: camera.project(np.array([*xy, 0.0])) for n, xy in joints.items()}
+    plain = {n: xy for n, xy in joints.items() if not n.endswith("_rear")}
+    rear = plain | {n.removesuffix("_rear"): xy for n, xy in joints.items() if n.endswith("_rear")}
+    near = {n: camera.project(np.array([*xy, JOINT_Z[n]])) for n, xy in plain.items()}
+    far = {n: camera.project(np.array([*xy, -JOINT_Z[n]])) for n, xy in rear.items()}
+    mid = {n: camera.project(np.array([*xy, 0.0])) for n, xy in plain.items()}
     near["grip"] = camera.project(np.array([*bar, JOINT_Z["wrist"]]))
     far["grip"] = camera.project(np.array([*bar, -JOINT_Z["wrist"]]))
     k_far = sim.body.stature * camera.scale_at(-120.0)
     k = sim.body.stature * camera.scale_at(120.0)
     spin = 0.9 * float(np.sin(2.1 * t))
-    _disc(scene, img, bar, -DISC_Z_MM, spin, 0.8)
+    alone = one_hand(sim)
+    if not alone:
+        _disc(scene, img, bar, -DISC_Z_MM, spin, 0.8)
     _leg(scene, img, far, k_far, 0.78)
+    if alone:  # the free arm hangs
+        down = far["shoulder"] + np.array([0.0, 1.0]) * 0.33 * k_far
+        far |= {"elbow": (far["shoulder"] + down) / 2.0, "wrist": down, "grip": down}
     _arm(scene, img, far, k_far, 0.78)
-    for z0, z1 in ((-DISC_Z_MM, 0.0), (0.0, DISC_Z_MM)):
+    for z0, z1 in () if alone else ((-DISC_Z_MM, 0.0), (0.0, DISC_Z_MM)):
         a, b = (camera.project(np.array([*bar, z])) for z in (z0, z1))
         r = 14.0 * camera.scale_at(0.0)
         limb(img, a, b, r, r, (Span(0, (170, 172, 176)),))
@@ -227,7 +258,7 @@ def _moment(scene: _Scene, img: Picture, sim: SimMotion, t: float) -> None:
     _head(scene, img, mid, k)
     _leg(scene, img, near, k, 1.0)
     _arm(scene, img, near, k, 1.0)
-    _disc(scene, img, bar, DISC_Z_MM, spin, 1.0)
+    _disc(scene, img, bar, implement_z(sim), spin, 1.0, implement_mm(sim))
     if scene.look.pillar_x_mm is not None:
         x = scene.look.pillar_x_mm
         ends = camera.project(np.array([[x, -200.0, 760.0], [x, 2600.0, 760.0]]))

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from keenkettle.measure.geometry import (
+    BoolArray,
     FloatArray,
     hip_deg,
     included_deg,
@@ -30,6 +31,7 @@ REBEND_DEG = 2.0  # the knee must bend again by this much for a power position
 SECOND_PULL_S = 0.16  # about how long it takes, where its beginning was not seen
 THIGH_MM = 95.0  # bar centre to the thigh's line when they touch: half a thigh and half a bar
 MEET_S = 0.05
+BELOW_KNEE_MM = 20.0  # a bar that starts no lower than this starts at the knee, not below
 TOUCH_MM = 5.0  # within this of the closest approach counts as met
 
 EVENT_NAMES = (
@@ -48,7 +50,7 @@ class RepSpan:
     end: int
 
 
-def at_rest(motion: Motion) -> FloatArray:
+def at_rest(motion: Motion) -> BoolArray:
     """Mask, shape (N,): the bar has been slow for at least REST_S around this sample."""
     slow = np.hypot(motion.bar_v[:, 0], motion.bar_v[:, 1]) < REST_SPEED
     edges = np.flatnonzero(np.diff(np.concatenate([[0], slow.astype(int), [0]])))
@@ -59,30 +61,38 @@ def at_rest(motion: Motion) -> FloatArray:
     return rest
 
 
-def find_reps(motion: Motion) -> list[RepSpan]:
-    """Split a clip into pulls from a low rest (floor, block or static hang)."""
+def find_reps(
+    motion: Motion, fast_m_s: float = FAST_RISE, least_mm: float = MIN_RISE_MM
+) -> list[RepSpan]:
+    """Split a clip into pulls from a low rest (floor, block or static hang).
+
+    Args:
+        motion: the clip's bar.
+        fast_m_s: a rise this fast is a pull.
+        least_mm: a rep rises by at least this.
+    """
     y, v = motion.bar[:, 1], motion.bar_v[:, 1]
     low, top = float(y.min()), float(y.max())
-    if top - low < MIN_RISE_MM:
+    if top - low < least_mm:
         return []
     rest = at_rest(motion)
     reps: list[RepSpan] = []
     i, n = 0, len(y)
     while i < n:
-        fast = np.flatnonzero(v[i:] > FAST_RISE)
+        fast = np.flatnonzero(v[i:] > fast_m_s)
         if len(fast) == 0:
             break
         first = i + int(fast[0])
         start = _lift_off(motion, rest, first, i)
         end = _rep_end(motion, rest, first, y[start])
         from_low = y[start] < low + 0.55 * (top - low)
-        if from_low and y[first : end + 1].max() - y[start] > MIN_RISE_MM:
+        if from_low and y[first : end + 1].max() - y[start] > least_mm:
             reps.append(RepSpan(start, end))
         i = (
             max(
                 end,
-                first + int(np.argmax(v[first:] <= FAST_RISE))
-                if (v[first:] <= FAST_RISE).any()
+                first + int(np.argmax(v[first:] <= fast_m_s))
+                if (v[first:] <= fast_m_s).any()
                 else n,
             )
             + 1
@@ -90,7 +100,7 @@ def find_reps(motion: Motion) -> list[RepSpan]:
     return reps
 
 
-def _lift_off(motion: Motion, rest: FloatArray, rising: int, floor: int) -> int:
+def _lift_off(motion: Motion, rest: BoolArray, rising: int, floor: int) -> int:
     """Last sample within 3 mm of the rest height before the rise."""
     y = motion.bar[:, 1]
     still = np.flatnonzero(rest[floor:rising])
@@ -107,7 +117,7 @@ def _lift_off(motion: Motion, rest: FloatArray, rising: int, floor: int) -> int:
     return last + int(near[-1]) if len(near) else last
 
 
-def _rep_end(motion: Motion, rest: FloatArray, rising: int, start_y: float) -> int:
+def _rep_end(motion: Motion, rest: BoolArray, rising: int, start_y: float) -> int:
     """Finish position held, or the bar gone back down, or the end of the clip."""
     y, v = motion.bar[:, 1], motion.bar_v[:, 1]
     peak = rising + int(np.argmax(v[rising:] <= 0)) if (v[rising:] <= 0).any() else len(y) - 1
@@ -205,7 +215,7 @@ def _joint_events(motion: Motion, ev: Events, top: int) -> None:
     start = ev["lift_off"] or 0
     fastest = ev["peak_velocity"] or start
     above = motion.bar[start : top + 1, 1] - j["knee"][start : top + 1, 1]
-    if above[0] < 0 and (above >= 0).any():
+    if above[0] < -BELOW_KNEE_MM and (above >= 0).any():
         ev["knee_pass"] = start + int(np.argmax(above >= 0))
     knee, hip = leg_angles(motion)
     begin = ev["knee_pass"] if ev["knee_pass"] is not None else start

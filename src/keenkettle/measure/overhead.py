@@ -17,7 +17,10 @@ from keenkettle.measure.events import (
     at_rest,
 )
 from keenkettle.measure.geometry import FloatArray, direction_deg, included_deg
-from keenkettle.measure.metrics import (
+from keenkettle.measure.motion import Motion
+from keenkettle.measure.receiving import feet, overhead_metrics
+from keenkettle.measure.sheet import (
+    NOT_THIS_LIFT,
     UNITS,
     Measure,
     Measures,
@@ -25,9 +28,7 @@ from keenkettle.measure.metrics import (
     Sheet,
     angle_sigma,
     line_sigma,
-    overhead_metrics,
 )
-from keenkettle.measure.motion import Motion
 
 OVERHEAD_EVENTS = ("dip_start", "dip_bottom", "drive_end", "feet_land", "lockout", "recovered")
 LEAST_DIP_MM, LEAST_RISE_MM = 45.0, 220.0
@@ -39,8 +40,13 @@ BROUGHT_DOWN_MM = 300.0
 FINISH_MM = 20.0  # the finish position is this close to where the bar is held at last
 
 
-def find_overhead_reps(motion: Motion) -> list[RepSpan]:
-    """Reps that begin with a dip from the shoulders; ``lift_off`` of the span is its start."""
+def find_overhead_reps(motion: Motion, least_mm: float = LEAST_RISE_MM) -> list[RepSpan]:
+    """Reps that begin with a dip from the shoulders; ``lift_off`` of the span is its start.
+
+    Args:
+        motion: the clip's bar.
+        least_mm: the bar rises above where it was held by at least this.
+    """
     y, v, t = motion.bar[:, 1], motion.bar_v[:, 1], motion.t_s
     reps: list[RepSpan] = []
     i, n = 0, len(y)
@@ -55,7 +61,7 @@ def find_overhead_reps(motion: Motion) -> list[RepSpan]:
         low = max(back, i) + int(np.argmin(y[max(back, i) : first + 1]))
         start = _dip_start(motion, low, max(back - int(HELD_S / motion.spacing_s), i))
         deep = y[start] - y[low] >= LEAST_DIP_MM
-        if deep and y[peak] - y[start] >= LEAST_RISE_MM:
+        if deep and y[peak] - y[start] >= least_mm:
             end = _end(motion, peak)
             reps.append(RepSpan(start, end))
             i = end + 1
@@ -89,18 +95,22 @@ def overhead_events(motion: Motion, rep: RepSpan, caught: bool) -> Events:
     y, v = motion.bar[:, 1], motion.bar_v[:, 1]
     a, b = rep.lift_off, rep.end
     ev["dip_start"] = a
-    fast = a + int(np.argmax(v[a : b + 1]))
+    # Standing up from a deep catch may be faster than the drive; the drive comes first.
+    rising = np.flatnonzero(v[a : b + 1] > FAST_RISE)
+    first = a + int(rising[0]) if len(rising) else a
+    slowed = np.flatnonzero(v[first : b + 1] <= 0.0)
+    fast = a + int(np.argmax(v[a : first + int(slowed[0]) + 1 if len(slowed) else b + 1]))
     ev["peak_velocity"] = ev["drive_end"] = fast
     ev["dip_bottom"] = a + int(np.argmin(y[a : fast + 1]))
     turned = np.flatnonzero(v[fast : b + 1] <= 0.0)
     peak = fast + int(turned[0]) if len(turned) else None
     ev["peak_height"] = peak
     if caught and peak is not None:
-        rising = np.flatnonzero(v[peak + 1 : b + 1] >= 0.0)
+        lifted = np.flatnonzero(v[peak + 1 : b + 1] >= 0.0)
         falling = np.flatnonzero(v[peak + 1 : b + 1] < -0.05)
         if len(falling):
             begin = peak + 1 + int(falling[0])
-            up = [peak + 1 + int(k) for k in rising if peak + 1 + int(k) > begin]
+            up = [peak + 1 + int(k) for k in lifted if peak + 1 + int(k) > begin]
             bottom = up[0] if up else b
             ev["bottom"] = bottom
             ev["catch"] = peak + int(np.argmin(v[peak : bottom + 1]))
@@ -136,10 +146,10 @@ def measure_overhead_rep(ctx: RepContext) -> Measures:
     _bar(sheet)
     _legs(sheet)
     _split(sheet)
-    if ctx.events.get("catch") is not None:
-        overhead_metrics(sheet)
+    overhead_metrics(sheet)
+    feet(sheet)
     for name, unit in UNITS.items():
-        sheet.out.setdefault(name, Measure(None, 0.0, unit, None, "not part of this lift"))
+        sheet.out.setdefault(name, Measure(None, 0.0, unit, None, NOT_THIS_LIFT))
     return sheet.out
 
 

@@ -9,7 +9,8 @@ from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QSlider, QVBoxLayout, QWid
 
 from keenkettle.coach.lifts import Lift
 from keenkettle.lifter.body import Body
-from keenkettle.lifter.demonstrate import RATE_HZ, Demonstration, Shown, Stop, demonstrate
+from keenkettle.lifter.demonstrate import RATE_HZ, Demonstration, Stop, demonstrate
+from keenkettle.lifter.recipe import Shown
 from keenkettle.ui.jobs import Job, JobRunner
 from keenkettle.ui.show.figure import FigureView
 from keenkettle.ui.widgets import button, clear, label

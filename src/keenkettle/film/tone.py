@@ -1,0 +1,67 @@
+"""What sets the disc apart from what is around it: its grey, or its colour.
+
+Contrast across the rim is taken ray by ray on frames where the disc was seen; the mixture of
+luma and colour differences that stands clear of the noise on most rays is looked at.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from keenkettle.film.clip import LUMA, Clip, Gray, Tone
+from keenkettle.film.rim import Pictures, Ring, rays
+from keenkettle.measure.geometry import FloatArray
+
+INSIDE, OUTSIDE = (0.86, 0.96), (1.05, 1.17)  # radii compared, shares of the rim's
+CLEAR = 5.0  # contrast in units of the noise of one sample that shows an edge
+ENOUGH = 0.55  # a rim that so many rays show in grey is looked at in grey, which is sharper
+WORTH = 0.12  # colour is looked at only where it shows this share of rays more
+LEAST_NOISE = 0.7  # greys; compression leaves less to be seen than there is
+TONE_NOISE, MOST_GAIN = 5.0, 6.0  # grey levels that the noise is brought to, at this gain
+
+
+def best_tone(clip: Clip, seen: list[tuple[int, Ring]]) -> Tone:
+    """The mixture that shows the most of the rim.
+
+    Args:
+        clip: the film.
+        seen: frames and where the disc is on them.
+    """
+    contrast, noise = [], []
+    for number, ring in seen:
+        planes = clip.planes(number)
+        if planes is None:
+            return LUMA
+        steps, grains = zip(*(_across(p, ring) for p in planes), strict=True)
+        contrast.append(np.stack(steps, -1))
+        noise.append(np.stack(grains, -1))
+    d = np.concatenate(contrast)
+    # Printed rings are no noise: the middling difference of neighbours is.
+    grain = 1.4826 * np.median(np.abs(np.concatenate(noise)), axis=0) / np.sqrt(2.0)
+    cov = np.diag(grain**2 + LEAST_NOISE**2)
+    lean = np.linalg.solve(cov, np.median(d, axis=0))
+    choices = [np.array(LUMA), np.array([0.0, 1.0, 0.0]), np.array([0.0, 0.0, 1.0]), lean]
+    shares = [_clear(d, cov, w) for w in choices]
+    k = int(np.argmax(shares))
+    if shares[0] >= ENOUGH or shares[k] < shares[0] + WORTH:
+        return LUMA
+    w = choices[k] * TONE_NOISE / max(float(np.sqrt(choices[k] @ cov @ choices[k])), 1e-6)
+    w = w * min(1.0, MOST_GAIN / max(float(np.abs(w).max()), 1e-6))
+    return float(w[0]), float(w[1]), float(w[2])
+
+
+def _across(gray: Gray, ring: Ring) -> tuple[FloatArray, FloatArray]:
+    """Contrast across the rim by ray, and differences of neighbours inside it (the noise)."""
+    inside = rays(gray, ring, INSIDE[0] * ring.r, INSIDE[1] * ring.r, 1.5)
+    outside = rays(gray, ring, OUTSIDE[0] * ring.r, OUTSIDE[1] * ring.r, 1.5)
+    return inside.mean(1) - outside.mean(1), np.diff(inside, axis=1).reshape(-1)
+
+
+def _clear(d: FloatArray, cov: FloatArray, w: FloatArray) -> float:
+    """Share of rays whose contrast stands clear of the noise."""
+    return float(np.mean(np.abs(d @ w) > CLEAR * np.sqrt(w @ cov @ w)))
+
+
+def pictures_of(luma: Gray, toned: Gray) -> Pictures:
+    """Both pictures of a moment for ``fit_best``; one where the tone is luma."""
+    return ((luma, None),) if toned is luma else ((luma, None), (toned, TONE_NOISE))

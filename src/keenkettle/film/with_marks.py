@@ -1,0 +1,155 @@
+"""A few marks of the coach make the nets better on all other frames.
+
+A net's idea of a joint differs from the coach's by an offset that hardly changes from frame to
+frame. Each mark shows it; between marks it is interpolated and taken away. What optical flow
+carried from the marks is weighed in, and limb lengths and the hand's place on the bar are read
+from the marks.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from keenkettle.film.fuse import Limb, Pull
+from keenkettle.film.plausible import RIGID, SOFT, Marks, hand_offset
+from keenkettle.measure.geometry import FloatArray
+from keenkettle.measure.motion import JOINTS, JointTrack
+
+NOISE_MM = {"elbow": 26.0, "wrist": 24.0}  # a net's scatter from frame to frame
+OTHER_NOISE_MM = 15.0
+DRIFT_MM = {"elbow": 45.0, "wrist": 35.0}  # how far the offset may go astray half a second on
+OTHER_DRIFT_MM = 22.0
+DRIFT_S = 0.5
+LEFT_MM = 7.0  # of the offset, after all
+CLICK_MM = 5.0
+HAND_MM = 16.0
+FLOW_TIMES = 1.5  # flow slides along a limb, which its own error does not know
+
+
+@dataclass(frozen=True)
+class Marked:
+    """What marks say about a span: ``firm`` (N, J) where clicked, observations and errors."""
+
+    xy: FloatArray
+    sigma: FloatArray
+    firm: FloatArray
+    limbs: list[Limb]
+    pulls: list[Pull]
+
+
+def with_marks(
+    xy: FloatArray,
+    sigma: FloatArray,
+    hidden: NDArray[np.bool_],
+    marks: Marks,
+    flow: dict[str, JointTrack],
+    span: tuple[int, int],
+    bar_xy: FloatArray,
+    fps: float,
+    mm: float,
+) -> Marked:
+    """Correct what the nets saw by marks and weigh in what was carried from them.
+
+    Args:
+        xy, sigma: what the nets saw in the span, shapes (N, J, 2) and (N, J), pixels.
+        hidden: where the disc covers that, shape (N, J).
+        marks: all of the clip's marks.
+        flow: joints carried between marks over the whole clip.
+        span: first and last frame.
+        bar_xy: bar end in the span, shape (N, 2).
+        fps: frames a second.
+        mm: pixels per millimetre.
+    """
+    lo, hi = span
+    xy, sigma = xy.copy(), sigma.copy()
+    firm = np.zeros(sigma.shape)
+    every = np.arange(len(xy))
+    for name, at in marks.items():
+        if name not in JOINTS:
+            continue
+        j = JOINTS.index(name)
+        here = {n - lo: p for n, p in at.items() if lo <= n <= hi}
+        _correct(xy, sigma, hidden, j, name, here, every / fps, mm)
+        track = flow.get(name)
+        if track is not None:
+            _weigh_in(xy, sigma, j, track, lo, hi)
+        for n, p in here.items():
+            xy[n, j], sigma[n, j], firm[n, j] = p, CLICK_MM * mm, 1.0
+    return Marked(xy, sigma, firm, _limbs(marks, lo, hi), _hand(marks, bar_xy, lo, mm))
+
+
+def _correct(
+    xy: FloatArray,
+    sigma: FloatArray,
+    hidden: NDArray[np.bool_],
+    j: int,
+    name: str,
+    here: dict[int, tuple[float, float]],
+    t_s: FloatArray,
+    mm: float,
+) -> None:
+    """Take the offset between net and marks away, in place."""
+    seen = np.isfinite(xy[:, j, 0])
+    usable = []
+    for n in sorted(here):
+        near = slice(max(n - 1, 0), n + 2)
+        if seen[n] and not hidden[n, j]:
+            usable.append((n, np.array(here[n]) - np.nanmedian(xy[near, j], axis=0)))
+    if not usable:
+        return
+    frames = np.array([n for n, _ in usable])
+    offsets = np.array([o for _, o in usable])
+    every = np.arange(len(xy))
+    for r in (0, 1):
+        xy[:, j, r] += np.interp(every, frames, offsets[:, r])
+    away = np.abs(t_s[:, None] - t_s[frames][None]).min(axis=1)
+    drift = DRIFT_MM.get(name, OTHER_DRIFT_MM) * np.minimum(away / DRIFT_S, 1.0)
+    own = np.hypot(NOISE_MM.get(name, OTHER_NOISE_MM), drift) * mm
+    ok = seen & ~hidden[:, j]
+    sigma[ok, j] = own[ok]
+
+
+def _weigh_in(
+    xy: FloatArray, sigma: FloatArray, j: int, track: JointTrack, lo: int, hi: int
+) -> None:
+    """Weigh what the nets saw of a joint with what flow carried, by their errors, in place."""
+    flow, error = track.xy_px[lo : hi + 1], FLOW_TIMES * track.sigma_px[lo : hi + 1]
+    wf = np.where(np.isfinite(flow[:, 0]), 1.0 / np.maximum(error, 0.5) ** 2, 0.0)
+    wn = np.where(np.isfinite(xy[:, j, 0]), 1.0 / sigma[:, j] ** 2, 0.0)
+    both = wf + wn
+    ok = both > 0
+    mixed = (np.nan_to_num(flow) * wf[:, None] + np.nan_to_num(xy[:, j]) * wn[:, None])[ok]
+    xy[ok, j] = mixed / both[ok, None]
+    sigma[ok, j] = 1.0 / np.sqrt(both[ok])
+
+
+def _limbs(marks: Marks, lo: int, hi: int) -> list[Limb]:
+    """Lengths between joints that are marked on the same frames; soft ones change in between."""
+    every = np.arange(lo, hi + 1)
+    limbs = []
+    for table, rigid in ((RIGID, True), (SOFT, False)):
+        for a, b, give in table:
+            common = sorted(set(marks.get(a, {})) & set(marks.get(b, {})))
+            if not common:
+                continue
+            ends = np.array([[marks[a][n], marks[b][n]] for n in common])
+            lengths = np.linalg.norm(ends[:, 0] - ends[:, 1], axis=1)
+            middle = float(np.median(lengths))
+            over = np.full(len(every), middle) if rigid else np.interp(every, common, lengths)
+            least = 0.015 if rigid else give
+            limbs.append(
+                Limb(JOINTS.index(a), JOINTS.index(b), over, np.maximum(give, least) * middle)
+            )
+    return limbs
+
+
+def _hand(marks: Marks, bar_xy: FloatArray, lo: int, mm: float) -> list[Pull]:
+    """The wrist keeps its place on the bar, as the marks show it."""
+    wrist = {n - lo: p for n, p in marks.get("wrist", {}).items() if 0 <= n - lo < len(bar_xy)}
+    if not wrist:
+        return []
+    place = bar_xy + hand_offset(wrist, bar_xy, np.arange(len(bar_xy), dtype=float))
+    return [Pull(JOINTS.index("wrist"), place, np.full(len(bar_xy), HAND_MM * mm))]

@@ -1,0 +1,226 @@
+"""Feet and the receiving of the bar: heels, flight, rack, overhead, lowering."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from keenkettle.measure.geometry import BoolArray, FloatArray, inclination_deg, included_deg
+from keenkettle.measure.sheet import (
+    UNITS,
+    Measure,
+    Sheet,
+    angle_sigma,
+    line_sigma,
+    sigma_at,
+    to_bar_sigma,
+)
+
+HEEL_UP_MM, CLEAR_MM = 15.0, 10.0
+LOCK_WAIT_S = 0.100
+LOCKED_DEG = 170.0
+LOWERING_M_S, DROPPED_M_S2 = 0.15, -6.0  # slower is held still; nearer to free fall is dropped
+
+
+# --- feet -------------------------------------------------------------------
+
+
+def feet(s: Sheet) -> None:
+    """Heel rise, and what the feet do between the start and the stand."""
+    m, ev = s.ctx.motion, s.ctx.events
+    start = s.ctx.rep.lift_off
+    if at := s.needs("heel_rise_lead", ("heel", "hip", "knee"), "power_position"):
+        rest = float(np.nanmedian(m.joints["heel"][max(start - 5, 0) : start + 1, 1]))
+        # The rise that leads into the finish, not a twitch long before it.
+        last_up = ev["extension"] if ev["extension"] is not None else at[0]
+        down = np.flatnonzero(m.joints["heel"][start : last_up + 1, 1] <= rest + HEEL_UP_MM)
+        if len(down) and start + int(down[-1]) < last_up:
+            i = start + int(down[-1]) + 1
+            # The heel's own error moves the moment at which it seems to rise.
+            off = sigma_at(m, i, "heel")
+            rise = m.joints["heel"][start : last_up + 1, 1] - rest
+            early, late = (np.flatnonzero(rise <= HEEL_UP_MM + k * off) for k in (-1.0, 1.0))
+            spread = (
+                0.5 * float(m.t_s[start + late[-1]] - m.t_s[start + early[-1]])
+                if (len(early) and len(late))
+                else 0.1
+            )
+            error = 1000 * np.hypot(m.spacing_s * 0.7, spread)
+            s.put("heel_rise_lead", 1000 * (m.t_s[at[0]] - m.t_s[i]), error, i)
+    last = ev["standing"] or s.ctx.rep.end
+    if "toe_rear" in m.joints:
+        s.out["foot_shift"] = Measure(None, 0.0, "mm", None, "not part of a split")
+    elif s.needs("foot_shift", ("toe",)) is not None:
+        toe = m.joints["toe"]
+        before = np.nanmedian(toe[max(start - 5, 0) : start + 1, 0])
+        after = np.nanmedian(toe[max(last - 3, start) : last + 1, 0])
+        s.put("foot_shift", after - before, 1.4 * sigma_at(m, last, "toe"), ev["catch"] or last)
+    if s.needs("flight_time", ("heel", "toe")) is not None:
+        _flight(s, start, last)
+
+
+def _flight(s: Sheet, start: int, last: int) -> None:
+    m = s.ctx.motion
+    heights = []
+    for name in ("heel", "toe"):
+        y = m.joints[name][:, 1]
+        heights.append(y[start : last + 1] - np.nanmedian(y[max(start - 5, 0) : start + 1]))
+    lower = np.minimum(heights[0], heights[1])
+    took, a, b = _clear_time(s, lower, start, CLEAR_MM)
+    # The feet's own error moves the moments at which they seem to leave and land.
+    off = sigma_at(m, start + (a + b) // 2, "toe", "heel")
+    most, least = (_clear_time(s, lower, start, CLEAR_MM + k * off)[0] for k in (-1.0, 1.0))
+    sigma = float(np.hypot(1000 * m.spacing_s, 0.5 * (most - least)))
+    if took == 0.0:
+        s.put("flight_time", 0.0, sigma, s.ctx.events["extension"])
+        return
+    s.put("flight_time", took, sigma, start + a)
+    i = start + a + int(np.argmax(heights[1][a : b + 1]))
+    s.put("foot_lift", float(heights[1][a : b + 1].max()), sigma_at(m, i, "toe"), i)
+
+
+def _clear_time(
+    s: Sheet, height: FloatArray, start: int, threshold: float
+) -> tuple[float, int, int]:
+    """Longest time above a height, ms, with its first and last sample."""
+    clear = height > threshold
+    if not clear.any():
+        return 0.0, 0, len(height) - 1
+    a, b = _longest(clear)
+    t = s.ctx.motion.t_s
+    return float(1000 * (t[start + b] - t[start + a] + s.ctx.motion.spacing_s)), a, b
+
+
+def _longest(mask: BoolArray) -> tuple[int, int]:
+    """First and last sample of the longest run that is true; there is at least one."""
+    edges = np.flatnonzero(np.diff(np.concatenate([[0], mask.astype(int), [0]])))
+    runs = list(zip(edges[::2], edges[1::2], strict=True))
+    a, b = max(runs, key=lambda r: r[1] - r[0])
+    return int(a), int(b) - 1
+
+
+# --- receiving the bar -------------------------------------------------------
+
+
+def receive(s: Sheet) -> None:
+    """Rack or overhead, and how deep."""
+    if s.ctx.family == "clean":
+        rack_elbow(s, "elbow_rack", "catch")
+        rack_elbow(s, "elbow_rack_bottom", "bottom")
+    catch_thigh(s)
+    if s.ctx.family == "snatch":
+        overhead_metrics(s)
+
+
+def rack_elbow(s: Sheet, name: str, event: str) -> None:
+    """Upper arm above the horizontal at an event."""
+    m = s.ctx.motion
+    if at := s.needs(name, ("shoulder", "elbow"), event):
+        i = at[0]
+        up = inclination_deg(m.joints["shoulder"][i], m.joints["elbow"][i])
+        s.put(name, float(up), line_sigma(m, i, "shoulder", "elbow"), i)
+
+
+def catch_thigh(s: Sheet) -> None:
+    """Thigh above the horizontal at the bottom."""
+    m = s.ctx.motion
+    if at := s.needs("catch_thigh", ("hip", "knee"), "bottom"):
+        i = at[0]
+        d = m.joints["hip"][i] - m.joints["knee"][i]
+        thigh = np.degrees(np.arctan2(d[1], abs(d[0])))
+        s.put("catch_thigh", float(thigh), line_sigma(m, i, "hip", "knee"), i)
+
+
+def overhead_offset(s: Sheet, event: str) -> None:
+    """Bar ahead of the middle of the foot; in a split, of the base from rear to front toe."""
+    m = s.ctx.motion
+    if at := s.needs("overhead_offset", ("heel", "toe"), event):
+        i = at[0]
+        j = m.joints
+        back = j["toe_rear"] if "toe_rear" in j else j["heel"]
+        middle = (back[i, 0] + j["toe"][i, 0]) / 2.0
+        error = to_bar_sigma(m, i, "heel", "toe")
+        s.put("overhead_offset", m.bar[i, 0] - middle, error, i)
+
+
+def lowering(s: Sheet) -> None:
+    """How the bar is brought down after the finish."""
+    done = s.ctx.events["standing"]
+    if done is None:
+        s.needs("lowering_gap", ("hip",), "standing")
+    else:
+        lowering_gap(s, done, len(s.ctx.motion.t_s) - 1)
+
+
+def lowering_gap(s: Sheet, first: int, last: int) -> None:
+    """Greatest gap of hip and bar in a controlled descent, the bar above the knee."""
+    m = s.ctx.motion
+    if s.needs("lowering_gap", ("hip", "knee")) is None:
+        return
+    part = slice(first, last + 1)
+    y, v, a = m.bar[part, 1], m.bar_v[part, 1], m.bar_a[part, 1]
+    below = np.flatnonzero(y <= m.joints["knee"][part, 1])
+    stop = int(below[0]) if len(below) else len(y)
+    going = np.flatnonzero((v < -LOWERING_M_S) & (np.arange(len(y)) < stop))
+    if len(going) == 0 or float(np.median(a[going])) < DROPPED_M_S2:
+        why = "the bar was dropped" if len(going) else "it was not lowered in this clip"
+        s.out["lowering_gap"] = Measure(None, 0.0, UNITS["lowering_gap"], None, why)
+        return
+    gap = np.abs(m.bar[part, 0] - m.joints["hip"][part, 0])[going]
+    if not np.isfinite(gap).any():
+        s.put("lowering_gap", np.nan, 0.0, None)
+        return
+    i = first + int(going[int(np.nanargmax(gap))])
+    s.put("lowering_gap", float(np.nanmax(gap)), to_bar_sigma(m, i, "hip"), i)
+
+
+def overhead_metrics(s: Sheet) -> None:
+    """What the hold overhead says: offset from the foot, elbows, hands after feet."""
+    m = s.ctx.motion
+    overhead_offset(s, "bottom" if s.ctx.events.get("bottom") is not None else "standing")
+    arm = ("shoulder", "elbow", "wrist")
+    anchor = "feet_land" if s.ctx.events.get("feet_land") is not None else "catch"
+    if at := s.needs("elbow_overhead_min", arm, anchor):
+        j = m.joints
+        elbow = included_deg(j["shoulder"], j["elbow"], j["wrist"])
+        end = s.ctx.rep.end
+        high = m.bar[:, 1] > j["shoulder"][:, 1]
+        late = m.t_s <= m.t_s[at[0]] + LOCK_WAIT_S
+        peak = s.ctx.events["peak_height"] or at[0]
+        locked = np.flatnonzero(
+            (elbow >= LOCKED_DEG) & high & late & (np.arange(len(late)) >= peak)
+        )
+        begin = int(locked[0]) if len(locked) else int(np.flatnonzero(late)[-1])
+        i = begin + int(np.nanargmin(elbow[begin : end + 1]))
+        s.put("elbow_overhead_min", elbow[i], angle_sigma(m, i, *arm), i)
+        if len(locked) and m.has("toe", "heel"):
+            _hands_late(s, begin, at[0])
+
+
+def _hands_late(s: Sheet, locked: int, catch: int) -> None:
+    """Elbows locked after the feet came down; needs a landing that was seen."""
+    m = s.ctx.motion
+    start = s.ctx.rep.lift_off
+    ext = s.ctx.events["extension"]
+    ext = s.ctx.events.get("drive_end") if ext is None else ext
+    if ext is None:
+        return
+    toe = m.joints["toe"][:, 1] - np.nanmedian(m.joints["toe"][max(start - 5, 0) : start + 1, 1])
+    up = np.flatnonzero(toe[ext : catch + 1] > CLEAR_MM)
+    if len(up):
+        down = ext + int(up[-1]) + 1
+        gap = 1000 * (m.t_s[locked] - m.t_s[min(down, len(toe) - 1)])
+        # How much earlier the elbow was straight to within its own error, and the toe's
+        # error on landing, are the error of the gap.
+        j = m.joints
+        elbow = included_deg(j["shoulder"], j["elbow"], j["wrist"])
+        error = angle_sigma(m, locked, "shoulder", "elbow", "wrist")
+        near = ext + int(np.argmax(elbow[ext : locked + 1] >= LOCKED_DEG - error))
+        early = 1000 * (m.t_s[locked] - m.t_s[near]) if elbow[near] >= LOCKED_DEG - error else 0.0
+        high = max(float(toe[ext : catch + 1].max()), CLEAR_MM)
+        landing = 100.0 * sigma_at(m, min(down, len(toe) - 1), "toe") / high
+        s.put(
+            "feet_hands_gap",
+            gap,
+            float(np.sqrt((1000 * m.spacing_s) ** 2 + early**2 + landing**2)),
+            locked,
+        )

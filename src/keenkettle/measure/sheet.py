@@ -1,0 +1,132 @@
+"""What every measure is made of: a value, its error, and where a rep's facts are read from."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from keenkettle.measure.events import Events, RepSpan
+from keenkettle.measure.motion import Motion
+
+UNITS = {
+    "bar_peak_velocity": "m/s", "first_pull_velocity": "m/s", "rhythm_ratio": "1",
+    "transition_min_velocity": "m/s", "transition_share": "1", "bar_peak_height": "mm",
+    "bar_peak_above_floor": "mm",
+    "catch_drop": "mm", "sink": "mm", "pull_in": "mm", "forward_in_first_pull": "mm",
+    "forward_swing": "mm", "net_x": "mm", "bar_hip_gap": "mm", "contact_height": "1",
+    "contact_forward_speed": "m/s", "drive_start_height": "1", "bar_head_gap": "mm",
+    "trunk_power_position": "deg", "knee_power_position": "deg", "trunk_extension": "deg",
+    "start_travel": "mm", "lowering_gap": "mm", "implement_gap": "mm", "side_difference": "1",
+    "knee_after_drive": "deg", "hip_extension": "deg", "knee_extension": "deg",
+    "ankle_extension": "deg", "trunk_lift_off": "deg", "trunk_knee_pass": "deg",
+    "trunk_drop": "deg", "shoulder_lead_lift_off": "mm", "shoulder_lead_knee_pass": "mm",
+    "elbow_before_extension": "deg", "heel_rise_lead": "ms", "foot_shift": "mm",
+    "flight_time": "ms", "foot_lift": "mm", "turnover_time": "ms", "feet_hands_gap": "ms",
+    "elbow_rack": "deg", "elbow_rack_bottom": "deg", "catch_thigh": "deg",
+    "overhead_offset": "mm", "elbow_overhead_min": "deg", "dip_depth": "mm",
+    "dip_forward": "mm", "dip_trunk_tilt": "deg", "front_shin": "deg", "rear_knee": "deg",
+    "hold_sway": "mm",
+}  # fmt: skip
+
+NOT_THIS_LIFT = "not part of this lift"
+
+
+@dataclass(frozen=True)
+class Measure:
+    """One measured value, its standard deviation and the sample it was read at.
+
+    ``why`` names what is missing when the value is None.
+    """
+
+    value: float | None
+    sigma: float
+    unit: str
+    at: int | None = None
+    why: str = ""
+
+
+Measures = dict[str, Measure]
+
+
+@dataclass(frozen=True)
+class RepContext:
+    """What a metric is read from.
+
+    ``floor_mm``: bar height above the floor at lift-off; ``start`` and
+    ``implement``: as in the catalogue.
+    """
+
+    motion: Motion
+    rep: RepSpan
+    events: Events
+    family: str
+    floor_mm: float | None = None
+    start: str = "floor"
+    implement: str = "barbell"
+
+    def at(self, *names: str) -> list[int] | None:
+        """Sample indices of these events, or None if one is missing."""
+        found = [self.events.get(n) for n in names]
+        return [i for i in found if i is not None] if None not in found else None
+
+
+class Sheet:
+    """Collects measures; a missing need becomes a stated reason."""
+
+    def __init__(self, ctx: RepContext) -> None:
+        self.ctx = ctx
+        self.out: Measures = {}
+
+    def put(self, name: str, value: float, sigma: float, at: int | None) -> None:
+        """Keep one value with its error, or say that its joints were lost there."""
+        ok = bool(np.isfinite(value))
+        self.out[name] = Measure(
+            float(value) if ok else None,
+            float(sigma),
+            UNITS[name],
+            at,
+            "" if ok else "the joints it needs are not tracked there",
+        )
+
+    def needs(self, name: str, joints: tuple[str, ...], *events: str) -> list[int] | None:
+        """Event indices if everything is there; else notes why not and returns None."""
+        if not self.ctx.motion.has(*joints):
+            lacking = [j for j in joints if j not in self.ctx.motion.joints]
+            why = f"needs {' and '.join(lacking)} marks"
+        else:
+            at = self.ctx.at(*events)
+            if at is not None:
+                return at
+            lost = [e.replace("_", " ") for e in events if self.ctx.events.get(e) is None]
+            why = f"the {' and the '.join(lost)} was not seen"
+        self.out[name] = Measure(None, 0.0, UNITS[name], None, why)
+        return None
+
+
+def sigma_at(m: Motion, i: int, *names: str) -> float:
+    """Joint noise at a sample, mm, worst of the named joints."""
+    return float(max(m.joint_sigma[n][i] for n in names)) if m.joint_sigma else 0.0
+
+
+def to_bar_sigma(m: Motion, i: int, *names: str) -> float:
+    """Standard deviation of a joint's distance from the bar sideways, mm."""
+    own = sigma_at(m, i, *names)
+    return float(np.sqrt(own**2 + m.bar_sigma**2 + m.side_sigma**2))
+
+
+def angle_sigma(m: Motion, i: int, a: str, vertex: str, b: str) -> float:
+    """Standard deviation of an included angle from independent joint noise, degrees."""
+    l1 = float(np.linalg.norm(m.joints[a][i] - m.joints[vertex][i]))
+    l2 = float(np.linalg.norm(m.joints[b][i] - m.joints[vertex][i]))
+    var = 0.0
+    if m.joint_sigma:
+        sa, sv, sb = (float(m.joint_sigma[n][i]) for n in (a, vertex, b))
+        var = (sa / l1) ** 2 + (sb / l2) ** 2 + (sv * (1 / l1 + 1 / l2)) ** 2
+    return float(np.degrees(np.sqrt(var)))
+
+
+def line_sigma(m: Motion, i: int, a: str, b: str) -> float:
+    """Standard deviation of a limb's inclination at sample i, degrees."""
+    length = float(np.linalg.norm(m.joints[a][i] - m.joints[b][i]))
+    return float(np.degrees(np.sqrt(2.0) * sigma_at(m, i, a, b) / max(length, 1.0)))
