@@ -75,14 +75,15 @@ class FrameTest(unittest.TestCase):
             self.assertTrue(np.array_equal(clip.rgb(9), np.rot90(plain.rgb(9), -1)))
 
     def test_frames_held_before_a_key_frame_are_those_frames(self):
-        with Clip(self.path) as clip, Clip(self.path) as beside:
+        path = film().path
+        with Clip(path) as clip, Clip(path) as beside:
             key = int(clip.key_frames[-1])
             self.assertGreater(key, 3)
             want = clip.rgb(key - 1)
             self.assertEqual(beside.tail(key, 3, lambda: False), [])
             tail = beside.tail(key, 3, lambda: True)
             self.assertEqual([n for n, _ in tail], [key - 3, key - 2, key - 1])
-            with Clip(self.path) as fresh:
+            with Clip(path) as fresh:
                 fresh.adopt(tail)
                 self.assertTrue(fresh.cached(key - 1))
                 np.testing.assert_array_equal(fresh.rgb(key - 1), want)

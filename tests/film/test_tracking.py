@@ -57,9 +57,11 @@ class BarTest(unittest.TestCase):
         with Clip(made.path) as clip:
             best = find_disc(clip)[0]
             template = make_template(clip.gray(best.frame), best.fit.ring)
-            shown = [
-                (n, np.full_like(g, 128) if 40 <= n < 46 else np.array(g)) for n, g in clip.grays()
-            ]
+            grays = [(n, np.array(g)) for n, g in clip.grays()]
+        shown = []
+        for n, g in grays:
+            g = np.full_like(g, 128) if 40 <= n < 46 else g
+            shown.append((n, g, g))
         bar = follow_bar(shown, len(shown), best.fit.ring, template)
         self.assertTrue((bar.quality[40:46] < 0.5).all())
         self.assertTrue((bar.quality[50:] > 0.5).all())
@@ -71,7 +73,8 @@ class BarTest(unittest.TestCase):
         with Clip(made.path) as clip:
             best = find_disc(clip)[0]
             template = make_template(clip.gray(best.frame), best.fit.ring)
-            shown = [(n, np.full_like(g, 90) if n > 20 else np.array(g)) for n, g in clip.grays()]
+            grays = [(n, np.full_like(g, 90) if n > 20 else np.array(g)) for n, g in clip.grays()]
+        shown = [(n, g, g) for n, g in grays]
         with self.assertRaisesRegex(BarLostError, "frame 21"):
             follow_bar(shown, len(shown), best.fit.ring, template)
 

@@ -20,7 +20,7 @@ from keenkettle.film.disc import DiscNotFoundError, find_disc
 from keenkettle.film.follow import follow_bar, make_template
 from keenkettle.film.joints import follow_joints
 from keenkettle.film.plausible import Marks
-from keenkettle.film.pose_net import NoNetError
+from keenkettle.film.pose_net import NoNetError, available
 from keenkettle.film.rim import Ring, clearest_inner, fit_rim
 from keenkettle.film.tone import best_tone
 from keenkettle.measure.calibration import Calibration, from_disc, from_length
@@ -145,6 +145,7 @@ def review_clip(request: Request, progress: Progress | None = None) -> Review:
                 tracked.bar,
                 2.0 * tracked.ring.r,
                 lambda done, of: tell("following the joints", 0.7 + 0.28 * done / of),
+                hold=not (request.auto and available()),
             )
         if request.auto:
             joints, extra = _auto_joints(clip, request, tracked, joints, tell)
@@ -263,7 +264,7 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
     motion = make_motion(times, tracked.bar, joints, calibration, facing)
     spans = _reps(motion, request)
     if "wrist" in request.marks and "wrist" in joints and calibration.camera_m is None and spans:
-        distance = _camera_from_hand(tracked.bar, joints, spans[0], motion, calibration)
+        distance = _camera_from_hand(tracked.bar, joints, spans[0], motion, calibration, request)
         if distance is None:
             warnings.append(
                 "how far away the camera stood is not known, so joints carry a wider error; "
@@ -353,6 +354,7 @@ def _camera_from_hand(
     span: RepSpan,
     motion: Motion,
     calibration: Calibration,
+    request: Request,
 ) -> CameraPlace | None:
     """From lift-off to the fastest point the arms hang, so the hand keeps its place."""
     if "wrist" not in joints:
@@ -360,9 +362,15 @@ def _camera_from_hand(
     top = span.lift_off + int(np.argmax(motion.bar_v[span.lift_off : span.end + 1, 1]))
     pull = slice(span.lift_off, max(top - 1, span.lift_off + 1))
     wrist = joints["wrist"]
+    clicks = sum(pull.start <= n < pull.stop for n in request.marks["wrist"])
     shoulder = joints["shoulder"].xy_px[pull] if "shoulder" in joints else None
     return camera_from_hand(
-        bar.xy_px[pull], wrist.xy_px[pull], wrist.sigma_px[pull], calibration.mm_per_px, shoulder
+        bar.xy_px[pull],
+        wrist.xy_px[pull],
+        wrist.sigma_px[pull],
+        calibration.mm_per_px,
+        shoulder,
+        clicks,
     )
 
 

@@ -93,6 +93,7 @@ def follow_joints(
     bar: BarTrack,
     plate_px: float,
     progress: Callable[[int, int], None] | None = None,
+    hold: bool = True,
 ) -> dict[str, JointTrack]:
     """Follow marked joints over the frames between each joint's first and last mark.
 
@@ -104,6 +105,8 @@ def follow_joints(
         marks: pixel positions by joint and frame.
         bar: the bar end's track.
         plate_px: disc diameter, pixels.
+        hold: hold the joints to limb lengths and the hand to the bar; not where that is
+            done later, with what the nets see.
 
     Returns:
         Tracks of shape (frames, 2) by joint, NaN where unknown.
@@ -131,7 +134,8 @@ def follow_joints(
     xy, sigma = _merge(
         ahead, behind, names, marks, bar.xy_px, plate_px, clip.info.fps_nominal, margin
     )
-    xy, sigma = hold_together(xy, sigma, names, marks, bar.xy_px, plate_px)
+    if hold:
+        xy, sigma = hold_together(xy, sigma, names, marks, bar.xy_px, plate_px)
     return {n: JointTrack(xy[:, i], sigma[:, i]) for i, n in enumerate(names)}
 
 

@@ -26,7 +26,8 @@ DRIFT_S = 0.5
 LEFT_MM = 7.0  # of the offset, after all
 CLICK_MM = 5.0
 HAND_MM = 16.0
-FLOW_TIMES = 1.5  # flow slides along a limb, which its own error does not know
+#: Errors of nets and of flow last over several frames: so many seconds count as one look.
+SAME_S = 0.10
 
 
 @dataclass(frozen=True)
@@ -67,15 +68,16 @@ def with_marks(
     xy, sigma = xy.copy(), sigma.copy()
     firm = np.zeros(sigma.shape)
     every = np.arange(len(xy))
+    times = float(np.sqrt(max(SAME_S * fps, 1.0)))
     for name, at in marks.items():
         if name not in JOINTS:
             continue
         j = JOINTS.index(name)
         here = {n - lo: p for n, p in at.items() if lo <= n <= hi}
-        _correct(xy, sigma, hidden, j, name, here, every / fps, mm)
+        _correct(xy, sigma, hidden, j, name, here, every / fps, mm, times)
         track = flow.get(name)
         if track is not None:
-            _weigh_in(xy, sigma, j, track, lo, hi)
+            _weigh_in(xy, sigma, j, track, lo, hi, times)
         for n, p in here.items():
             xy[n, j], sigma[n, j], firm[n, j] = p, CLICK_MM * mm, 1.0
     return Marked(xy, sigma, firm, _limbs(marks, lo, hi), _hand(marks, bar_xy, lo, mm))
@@ -90,6 +92,7 @@ def _correct(
     here: dict[int, tuple[float, float]],
     t_s: FloatArray,
     mm: float,
+    times: float,
 ) -> None:
     """Take the offset between net and marks away, in place."""
     seen = np.isfinite(xy[:, j, 0])
@@ -107,16 +110,22 @@ def _correct(
         xy[:, j, r] += np.interp(every, frames, offsets[:, r])
     away = np.abs(t_s[:, None] - t_s[frames][None]).min(axis=1)
     drift = DRIFT_MM.get(name, OTHER_DRIFT_MM) * np.minimum(away / DRIFT_S, 1.0)
-    own = np.hypot(NOISE_MM.get(name, OTHER_NOISE_MM), drift) * mm
+    own = np.hypot(NOISE_MM.get(name, OTHER_NOISE_MM), drift) * mm * times
     ok = seen & ~hidden[:, j]
     sigma[ok, j] = own[ok]
 
 
 def _weigh_in(
-    xy: FloatArray, sigma: FloatArray, j: int, track: JointTrack, lo: int, hi: int
+    xy: FloatArray,
+    sigma: FloatArray,
+    j: int,
+    track: JointTrack,
+    lo: int,
+    hi: int,
+    times: float,
 ) -> None:
     """Weigh what the nets saw of a joint with what flow carried, by their errors, in place."""
-    flow, error = track.xy_px[lo : hi + 1], FLOW_TIMES * track.sigma_px[lo : hi + 1]
+    flow, error = track.xy_px[lo : hi + 1], times * track.sigma_px[lo : hi + 1]
     wf = np.where(np.isfinite(flow[:, 0]), 1.0 / np.maximum(error, 0.5) ** 2, 0.0)
     wn = np.where(np.isfinite(xy[:, j, 0]), 1.0 / sigma[:, j] ** 2, 0.0)
     both = wf + wn

@@ -238,7 +238,7 @@ def pull_times(path: PullPath, recipe: Recipe, release_speed: float) -> tuple[Fl
         speeds[0] *= min(1.0, float(knots[1]) / HANG_WAY_M)
     energy = PchipInterpolator(knots, [0.0, *speeds, release_speed**2])
     v2 = np.maximum(np.asarray(energy(height)), 0.0)
-    if recipe.start_s >= 1.0:  # a still hang ends at once, it does not creep
+    if recipe.start_s >= 1.0 and speeds:  # a still hang ends at once, it does not creep
         v2 = np.maximum(v2, np.minimum(2.0 * HANG_START_M_S2 * height, 0.15 * speeds[0]))
     dh = np.diff(height)
     v = np.sqrt(v2)

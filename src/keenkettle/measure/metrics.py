@@ -35,6 +35,7 @@ from keenkettle.measure.sheet import (
 )
 
 BEFORE_EXTENSION_S, AFTER_CONTACT_S = 0.040, 0.100
+BEND_S = 0.05  # a bend of the elbow lasts at least so long
 MOMENT_REACH_S = 0.08  # a moment that is found is not further off than this
 
 
@@ -110,7 +111,8 @@ def _bar_metrics(s: Sheet) -> None:
         if len(hold) >= 8:
             s.put("hold_sway", float(np.std(hold)), m.bar_sigma, at[0])
     if at := s.needs("turnover_time", ("hip", "knee"), "extension", "catch"):
-        s.put("turnover_time", 1000 * (m.t_s[at[1]] - m.t_s[at[0]]), 410 * m.spacing_s, at[1])
+        error = np.hypot(0.41 * m.spacing_s, _extension_spread_s(m, at[0]))
+        s.put("turnover_time", 1000 * (m.t_s[at[1]] - m.t_s[at[0]]), 1000 * error, at[1])
 
 
 def _first_pull(s: Sheet) -> None:
@@ -198,6 +200,17 @@ def _range_near_contact(m: Motion, i: int, value: FloatArray) -> float:
     return _spread(m, i, same, value)
 
 
+def _extension_spread_s(m: Motion, i: int) -> float:
+    """Standard deviation of the moment of extension, s: the legs are straight for a while."""
+    legs = ("ankle", "knee", "hip", "shoulder")
+    if not m.joint_sigma or not m.has(*legs):
+        return 0.0
+    knee, hip = leg_angles(m)
+    total = knee + hip
+    error = angle_sigma(m, i, "ankle", "knee", "hip")
+    return _spread(m, i, total >= total[i] - error, m.t_s)
+
+
 def _spread(m: Motion, i: int, same: BoolArray, value: FloatArray) -> float:
     """Standard deviation of a value over the frames that could be the moment as well."""
     a, b = i, i
@@ -238,11 +251,16 @@ def _extension(s: Sheet) -> None:
         "elbow_before_extension", ("shoulder", "elbow", "wrist"), "lift_off", "extension"
     ):
         j = m.joints
+        from scipy.ndimage import maximum_filter1d  # slow to load
+
         elbow = included_deg(j["shoulder"], j["elbow"], j["wrist"])
         end = int(np.searchsorted(m.t_s, m.t_s[at[1]] - BEFORE_EXTENSION_S, side="right"))
-        i = at[0] + int(np.nanargmin(elbow[at[0] : max(end, at[0] + 1)]))
+        # A bend lasts; a single frame's twitch is the marks'.
+        wide = 2 * round(BEND_S / m.spacing_s / 2.0) + 1
+        steady = np.asarray(maximum_filter1d(elbow, wide)) if m.joint_sigma else elbow
+        i = at[0] + int(np.nanargmin(steady[at[0] : max(end, at[0] + 1)]))
         s.put(
-            "elbow_before_extension", elbow[i], angle_sigma(m, i, "shoulder", "elbow", "wrist"), i
+            "elbow_before_extension", steady[i], angle_sigma(m, i, "shoulder", "elbow", "wrist"), i
         )
 
 

@@ -18,6 +18,7 @@ from keenkettle.measure.geometry import BoolArray, FloatArray
 
 MIN_SAMPLES = 8
 MIN_TRAVEL_PX = 60.0
+MANY_CLICKS, WRIST_TURNS = 12, 0.012  # marks that average out how the wrist turns, and by how much
 #: Cameras stand 3 to 9 m away: inverse distance of the wrist's depth, mean and spread.
 PRIOR_K, PRIOR_SIGMA = 0.092, 0.03
 HAND_SHARE = 0.14  # wrist to grip as a share of shoulder to grip: 0.054 / 0.386, Winter (2009)
@@ -40,6 +41,7 @@ def camera_from_hand(
     sigma_px: FloatArray,
     mm_per_px: float,
     shoulder_px: FloatArray | None = None,
+    clicks: int = MANY_CLICKS,
 ) -> CameraPlace | None:
     """Estimate where the camera stood from a pull with hanging arms.
 
@@ -49,6 +51,7 @@ def camera_from_hand(
         sigma_px: standard deviation of the wrist, shape (N,).
         mm_per_px: scale of the disc's plane.
         shoulder_px: shoulder, shape (N, 2); without it the arms are taken as vertical.
+        clicks: marks of the wrist within the pull, on which all of this rests.
 
     Returns:
         The place, or None where the pull is too short to tell.
@@ -66,7 +69,13 @@ def camera_from_hand(
     # Tracks between marks are not independent; a third of the samples is a fair count.
     sigma = float(np.sqrt(3.0 * np.average(residual**2, weights=w) * w.sum() / spread / ok.sum()))
     seen = -slope / (1.0 + slope)
-    trust = PRIOR_SIGMA**2 / (PRIOR_SIGMA**2 + max(sigma, 0.004) ** 2)
+    # The wrist turns on the bar: few marks do not average that out.
+    sigma = float(
+        np.hypot(
+            max(sigma, 0.004), WRIST_TURNS * np.sqrt(MANY_CLICKS / max(clicks, 1)) - WRIST_TURNS
+        )
+    )
+    trust = PRIOR_SIGMA**2 / (PRIOR_SIGMA**2 + sigma**2)
     k = PRIOR_K + trust * (float(np.clip(seen, 0.03, 0.22)) - PRIOR_K)
     k_sigma = PRIOR_SIGMA * float(np.sqrt(1.0 - trust))
     side, side_sigma = _sideways(bar_px, wrist_px, sigma_px, mm_per_px, shoulder_px, ok)

@@ -18,6 +18,8 @@ from keenkettle.measure.sheet import (
 HEEL_UP_MM, CLEAR_MM = 15.0, 10.0
 LOCK_WAIT_S = 0.100
 LOCKED_DEG = 170.0
+PLANTED_S, LONGEST_RISE_S = 0.25, 0.6  # feet are down until so long before the legs are done
+LEAVES_S, LANDS_S = 0.10, 0.25  # when feet can leave the floor, and when they are back
 LOWERING_M_S, DROPPED_M_S2 = 0.15, -6.0  # slower is held still; nearer to free fall is dropped
 
 
@@ -28,53 +30,86 @@ def feet(s: Sheet) -> None:
     """Heel rise, and what the feet do between the start and the stand."""
     m, ev = s.ctx.motion, s.ctx.events
     start = s.ctx.rep.lift_off
-    if at := s.needs("heel_rise_lead", ("heel", "hip", "knee"), "power_position"):
-        rest = float(np.nanmedian(m.joints["heel"][max(start - 5, 0) : start + 1, 1]))
-        # The rise that leads into the finish, not a twitch long before it.
-        last_up = ev["extension"] if ev["extension"] is not None else at[0]
-        down = np.flatnonzero(m.joints["heel"][start : last_up + 1, 1] <= rest + HEEL_UP_MM)
-        if len(down) and start + int(down[-1]) < last_up:
-            i = start + int(down[-1]) + 1
-            # The heel's own error moves the moment at which it seems to rise.
-            off = sigma_at(m, i, "heel")
-            rise = m.joints["heel"][start : last_up + 1, 1] - rest
-            early, late = (np.flatnonzero(rise <= HEEL_UP_MM + k * off) for k in (-1.0, 1.0))
-            spread = (
-                0.5 * float(m.t_s[start + late[-1]] - m.t_s[start + early[-1]])
-                if (len(early) and len(late))
-                else 0.1
-            )
-            error = 1000 * np.hypot(m.spacing_s * 0.7, spread)
-            s.put("heel_rise_lead", 1000 * (m.t_s[at[0]] - m.t_s[i]), error, i)
     last = ev["standing"] or s.ctx.rep.end
+    drive = _drive(s)
+    if at := s.needs("heel_rise_lead", ("heel", "hip", "knee"), "power_position"):
+        _heel_rise(s, at[0], start, drive)
     if "toe_rear" in m.joints:
         s.out["foot_shift"] = Measure(None, 0.0, "mm", None, "not part of a split")
     elif s.needs("foot_shift", ("toe",)) is not None:
         toe = m.joints["toe"]
-        before = np.nanmedian(toe[max(start - 5, 0) : start + 1, 0])
-        after = np.nanmedian(toe[max(last - 3, start) : last + 1, 0])
-        s.put("foot_shift", after - before, 1.4 * sigma_at(m, last, "toe"), ev["catch"] or last)
+        before, after = (
+            toe[max(start - 5, 0) : start + 1, 0],
+            toe[max(last - 3, start) : last + 1, 0],
+        )
+        if np.isfinite(before).any() and np.isfinite(after).any():
+            shift = np.nanmedian(after) - np.nanmedian(before)
+            s.put("foot_shift", shift, 1.4 * sigma_at(m, last, "toe"), ev["catch"] or last)
     if s.needs("flight_time", ("heel", "toe")) is not None:
-        _flight(s, start, last)
+        _flight(s, start, last, drive)
 
 
-def _flight(s: Sheet, start: int, last: int) -> None:
+def _drive(s: Sheet) -> int:
+    """The sample at which the legs are done."""
+    ev = s.ctx.events
+    found = (ev.get("extension"), ev.get("drive_end"), ev.get("peak_velocity"))
+    return next((i for i in found if i is not None), s.ctx.rep.lift_off)
+
+
+def _stance(s: Sheet, name: str, start: int, drive: int) -> float:
+    """Height of a planted foot's point, mm: from where it is surest before the drive."""
     m = s.ctx.motion
-    heights = []
-    for name in ("heel", "toe"):
-        y = m.joints[name][:, 1]
-        heights.append(y[start : last + 1] - np.nanmedian(y[max(start - 5, 0) : start + 1]))
+    end = max(int(np.searchsorted(m.t_s, m.t_s[drive] - PLANTED_S)), start + 1)
+    part = slice(max(start - 5, 0), end)
+    y = m.joints[name][part, 1]
+    if name not in m.joint_sigma:
+        return float(np.nanmedian(y))
+    sigma = m.joint_sigma[name][part]
+    ok = np.isfinite(y) & np.isfinite(sigma)
+    if not ok.any():
+        return float("nan")
+    return float(np.median(y[ok & (sigma <= np.median(sigma[ok]))]))
+
+
+def _heel_rise(s: Sheet, power: int, start: int, drive: int) -> None:
+    """The rise that leads into the finish, not a twitch long before it."""
+    m = s.ctx.motion
+    first = max(start, int(np.searchsorted(m.t_s, m.t_s[drive] - LONGEST_RISE_S)))
+    rise = m.joints["heel"][first : drive + 1, 1] - _stance(s, "heel", start, drive)
+    down = np.flatnonzero(rise <= HEEL_UP_MM)
+    if len(down) == 0 or first + int(down[-1]) >= drive:
+        s.out["heel_rise_lead"] = Measure(None, 0.0, "ms", None, "the heel's rise was not seen")
+        return
+    i = first + int(down[-1]) + 1
+    # The heel's own error moves the moment at which it seems to rise.
+    off = sigma_at(m, i, "heel")
+    early, late = (np.flatnonzero(rise <= HEEL_UP_MM + k * off) for k in (-1.0, 1.0))
+    spread = LONGEST_RISE_S / 2.0
+    if len(early) and len(late):
+        spread = 0.5 * float(m.t_s[first + late[-1]] - m.t_s[first + early[-1]])
+    error = 1000 * float(np.hypot(m.spacing_s * 0.7, spread))
+    s.put("heel_rise_lead", 1000 * (m.t_s[power] - m.t_s[i]), error, i)
+
+
+def _flight(s: Sheet, start: int, last: int, drive: int) -> None:
+    m, ev = s.ctx.motion, s.ctx.events
+    landed = next((i for i in (ev.get("catch"), ev.get("peak_height")) if i is not None), last)
+    first = max(start, int(np.searchsorted(m.t_s, m.t_s[drive] - LEAVES_S)))
+    end = min(last, int(np.searchsorted(m.t_s, m.t_s[landed] + LANDS_S)))
+    heights = [
+        m.joints[n][first : end + 1, 1] - _stance(s, n, start, drive) for n in ("heel", "toe")
+    ]
     lower = np.minimum(heights[0], heights[1])
-    took, a, b = _clear_time(s, lower, start, CLEAR_MM)
+    took, a, b = _clear_time(s, lower, first, CLEAR_MM)
     # The feet's own error moves the moments at which they seem to leave and land.
-    off = sigma_at(m, start + (a + b) // 2, "toe", "heel")
-    most, least = (_clear_time(s, lower, start, CLEAR_MM + k * off)[0] for k in (-1.0, 1.0))
+    off = sigma_at(m, first + (a + b) // 2, "toe", "heel")
+    most, least = (_clear_time(s, lower, first, CLEAR_MM + k * off)[0] for k in (-1.0, 1.0))
     sigma = float(np.hypot(1000 * m.spacing_s, 0.5 * (most - least)))
     if took == 0.0:
-        s.put("flight_time", 0.0, sigma, s.ctx.events["extension"])
+        s.put("flight_time", 0.0, sigma, drive)
         return
-    s.put("flight_time", took, sigma, start + a)
-    i = start + a + int(np.argmax(heights[1][a : b + 1]))
+    s.put("flight_time", took, sigma, first + a)
+    i = first + a + int(np.argmax(heights[1][a : b + 1]))
     s.put("foot_lift", float(heights[1][a : b + 1].max()), sigma_at(m, i, "toe"), i)
 
 
@@ -199,11 +234,7 @@ def overhead_metrics(s: Sheet) -> None:
 def _hands_late(s: Sheet, locked: int, catch: int) -> None:
     """Elbows locked after the feet came down; needs a landing that was seen."""
     m = s.ctx.motion
-    start = s.ctx.rep.lift_off
-    ext = s.ctx.events["extension"]
-    ext = s.ctx.events.get("drive_end") if ext is None else ext
-    if ext is None:
-        return
+    start, ext = s.ctx.rep.lift_off, _drive(s)
     toe = m.joints["toe"][:, 1] - np.nanmedian(m.joints["toe"][max(start - 5, 0) : start + 1, 1])
     up = np.flatnonzero(toe[ext : catch + 1] > CLEAR_MM)
     if len(up):
