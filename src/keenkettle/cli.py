@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import json
+import os
 import sys
 from collections.abc import Callable
 from pathlib import Path
@@ -68,6 +69,10 @@ def main(argv: list[str] | None = None) -> int:
         SetPositionError, ChoiceError, CsvError, ClubError,
     ) as err:  # fmt: skip
         return _say(err, BAD_ARGUMENTS)
+    except BrokenPipeError:
+        # The reader has seen enough; what is left must not be flushed into a closed pipe.
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return OK
     except KeyboardInterrupt:
         return _say(ValueError("stopped; nothing was written"), 130)
 
@@ -185,6 +190,7 @@ def _request(args: argparse.Namespace) -> Request:
         facing=args.facing,
         reference=_reference(args.athlete),
         auto=not args.bar_only,
+        dots=args.markers,
     )
 
 
@@ -208,10 +214,6 @@ def _analyse(args: argparse.Namespace) -> int:
                 raise CannotWriteError(f"{target} cannot be written: there is no folder {folder}")
     review = review_clip(_request(args), _meter(args.quiet))
     document: dict[str, Any] = as_document(review)
-    if args.markers:
-        document["warnings"].append(
-            "tape dots are not followed by themselves yet; the marks given were used"
-        )
     text = json.dumps(document)
     if args.track_csv:
         write_whole(args.track_csv, tracks_csv(review).encode())

@@ -33,6 +33,7 @@ def pack(review: Review, tracked_radius_sigma: float, found: bool) -> bytes:
         "numbers": np.array([FORMAT, review.bar.sigma_px, tracked_radius_sigma, found]),
         "ring": np.array([review.ring.x, review.ring.y, review.ring.r, review.ring.aspect]),
         "info": np.array(repr(info)),
+        "roll": np.array([review.calibration.tilt_deg]),
     }
     for name, track in review.joints.items():
         arrays[f"joint_{name}"] = np.column_stack([track.xy_px, track.sigma_px]).astype(np.float32)
@@ -66,8 +67,9 @@ def unpack(data: bytes) -> tuple[Tracked, dict[str, JointTrack]]:
                 if name.startswith("joint_")
             }
             times = box["times_s"].astype(float)
+            roll = float(box["roll"][0]) if "roll" in box.files else None
     except (ValueError, KeyError, OSError, TypeError, SyntaxError) as err:
         if isinstance(err, TracksError):
             raise
         raise TracksError("the stored analysis is damaged; analyse the clip again") from err
-    return Tracked(info, times, ring, radius_sigma, bool(found), bar), joints
+    return Tracked(info, times, ring, radius_sigma, bool(found), bar, roll), joints

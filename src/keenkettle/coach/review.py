@@ -17,12 +17,14 @@ from keenkettle.coach.lifts import Lift, find_lift
 from keenkettle.film.auto_joints import find_joints
 from keenkettle.film.clip import Clip, ClipInfo
 from keenkettle.film.disc import DiscNotFoundError, find_disc
+from keenkettle.film.dots import find_dots
 from keenkettle.film.follow import follow_bar, make_template
 from keenkettle.film.joints import follow_joints
 from keenkettle.film.plausible import Marks
 from keenkettle.film.pose_net import NoNetError, available
 from keenkettle.film.rim import Ring, clearest_inner, fit_rim
 from keenkettle.film.tone import best_tone
+from keenkettle.film.view import SOUND_YAW_DEG, roll_of, view_says, yaw_of
 from keenkettle.measure.calibration import Calibration, from_disc, from_length
 from keenkettle.measure.events import Events, RepSpan
 from keenkettle.measure.geometry import FloatArray
@@ -60,6 +62,7 @@ class Request:
         facing: "left", "right" or None to work out.
         reference: the athlete's lengths.
         auto: find joints without marks, too, where the nets can run.
+        dots: the joints carry tape dots, which are looked for near the joints found or marked.
     """
 
     clip: Path
@@ -73,6 +76,7 @@ class Request:
     facing: str | None = None
     reference: Reference = field(default_factory=Reference)
     auto: bool = False
+    dots: bool = False
 
 
 @dataclass(frozen=True)
@@ -116,6 +120,7 @@ class Tracked:
     radius_sigma: float
     found: bool
     bar: BarTrack
+    roll_deg: float | None = None
 
 
 def review_clip(request: Request, progress: Progress | None = None) -> Review:
@@ -149,6 +154,8 @@ def review_clip(request: Request, progress: Progress | None = None) -> Review:
             )
         if request.auto:
             joints, extra = _auto_joints(clip, request, tracked, joints, tell)
+        if request.dots:
+            request, joints, extra = _by_dots(clip, request, tracked, joints, tell)
     review = judge_tracks(request, tracked, joints)
     if extra:
         review = replace(review, warnings=(*review.warnings, extra))
@@ -180,6 +187,25 @@ def _auto_joints(
     if not found:
         return flow, "no person was found beside the bar; mark the joints by hand"
     return found, ""
+
+
+def _by_dots(
+    clip: Clip,
+    request: Request,
+    tracked: Tracked,
+    rough: dict[str, JointTrack],
+    tell: Progress,
+) -> tuple[Request, dict[str, JointTrack], str]:
+    """Joints by their tape dots, which count as marks; a coach's own marks stand."""
+    plate = 2.0 * tracked.ring.r
+    found = find_dots(
+        clip, rough, tracked.bar, plate, lambda done, of: tell("finding the dots", done / of)
+    )
+    if not found:
+        return request, rough, "no tape dots were found on the joints; what else was seen is used"
+    marks = {n: found.get(n, {}) | request.marks.get(n, {}) for n in {*found, *request.marks}}
+    joints = follow_joints(clip, marks, tracked.bar, plate)
+    return replace(request, marks=marks), rough | joints, ""
 
 
 def track_bar(clip: Clip, request: Request, tell: Progress) -> Tracked:
@@ -218,7 +244,7 @@ def track_bar(clip: Clip, request: Request, tell: Progress) -> Tracked:
         known,
         clip.looks_back(first),
     )
-    return Tracked(clip.info, clip.times_s, ring, sigma, request.bar is None, bar)
+    return Tracked(clip.info, clip.times_s, ring, sigma, request.bar is None, bar, roll_of(gray))
 
 
 def _clicked(clip: Clip, bar: tuple[int, float, float, float | None]) -> tuple[int, Ring]:
@@ -247,7 +273,7 @@ def _clicked(clip: Clip, bar: tuple[int, float, float, float | None]) -> tuple[i
 def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrack]) -> Review:
     """Everything after the pictures: motion, reps, events, metrics, findings."""
     warnings = [tracked.info.warning] if tracked.info.warning else []
-    times, scale = _true_times(tracked, request.capture_fps, warnings)
+    times, scale = _true_times(tracked, request.capture_fps)
     calibration = _calibrate(request, tracked)
     facing = request.facing or guess_facing(joints, tracked.bar)
     if request.facing is None and not joints:
@@ -288,6 +314,7 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
     if calibration.plate_px and lift.start in DISC_ON_FLOOR and spans:
         rest_y = float(tracked.bar.xy_px[spans[0].lift_off, 1])
         calibration = replace(calibration, floor_y_px=rest_y + calibration.plate_px / 2.0)
+    warnings += view_says(tracked.ring, tracked.radius_sigma, tracked.bar, tracked.info)
     if not spans:
         warnings.append("nothing is lifted in this clip")
     low = float((tracked.bar.quality < 0.5).mean())
@@ -314,16 +341,10 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
     )
 
 
-def _true_times(
-    tracked: Tracked, capture_fps: float | None, warnings: list[str]
-) -> tuple[FloatArray, float]:
+def _true_times(tracked: Tracked, capture_fps: float | None) -> tuple[FloatArray, float]:
     fps = tracked.info.fps_nominal
     if capture_fps:
         return tracked.times_s * (fps / capture_fps), fps / capture_fps
-    if fps < MIN_FPS:
-        warnings.append(
-            f"{fps:.0f} frames a second is too few to time the turnover; film at 60 or more"
-        )
     return tracked.times_s, 1.0
 
 
@@ -388,7 +409,16 @@ def _calibrate(request: Request, tracked: Tracked) -> Calibration:
             request.camera_m,
         )
     info = tracked.info
-    return replace(made, centre_px=((info.width - 1) / 2.0, (info.height - 1) / 2.0))
+    yaw, yaw_sigma = yaw_of(tracked.ring, tracked.radius_sigma)
+    turn = np.radians(min(yaw, SOUND_YAW_DEG))
+    roll = np.radians(tracked.roll_deg or 0.0)
+    return replace(
+        made,
+        centre_px=((info.width - 1) / 2.0, (info.height - 1) / 2.0),
+        vertical_px=(float(np.sin(roll)), -float(np.cos(roll))),
+        forward_stretch=1.0 / float(np.cos(turn)),
+        scale_error=float(np.hypot(made.scale_error, np.tan(turn) * np.radians(yaw_sigma))),
+    )
 
 
 def _shifted(motion: Motion, origin: FloatArray) -> Motion:

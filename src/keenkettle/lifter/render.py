@@ -21,13 +21,16 @@ JOINT_Z = {
 }  # fmt: skip
 DISC_MM, BELL_MM = 225.0, 115.0  # radius of a disc, and of a kettlebell or dumbbell's head
 
+DOT_MM = 17.0  # radius of a tape dot
+
 
 @dataclass(frozen=True)
 class Look:
     """Colours of one film and what disturbs it.
 
     ``pillar_x_mm``: a post in front of everything at this world x, or None.
-    ``noise``: standard deviation of the sensor's noise, grey levels.
+    ``noise``: standard deviation of the sensor's noise, grey levels. ``dots``: colour of
+    tape dots on the joints, or None.
     """
 
     wall: Colour = (148, 150, 146)
@@ -43,6 +46,7 @@ class Look:
     light: float = 1.0
     pillar_x_mm: float | None = None
     seed: int = 1
+    dots: Colour | None = None
     spare_discs: tuple[float, ...] = field(default=())
 
 
@@ -258,6 +262,9 @@ def _moment(scene: _Scene, img: Picture, sim: SimMotion, t: float) -> None:
     _head(scene, img, mid, k)
     _leg(scene, img, near, k, 1.0)
     _arm(scene, img, near, k, 1.0)
+    if scene.look.dots is not None:
+        for name in plain:
+            ball(img, near[name], DOT_MM * camera.scale_at(JOINT_Z[name]), scene.look.dots)
     _disc(scene, img, bar, implement_z(sim), spin, 1.0, implement_mm(sim))
     if scene.look.pillar_x_mm is not None:
         x = scene.look.pillar_x_mm

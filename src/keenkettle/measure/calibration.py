@@ -39,6 +39,7 @@ class Calibration:
         side_px_per_mm: sideways shift of what lies behind the disc's plane, by its depth,
             with its standard deviation, from a camera not quite side-on.
         floor_y_px: picture row of the floor under the disc, where known.
+        forward_stretch: what forward distances look shortened by, from a turned camera.
     """
 
     mm_per_px: float
@@ -52,6 +53,7 @@ class Calibration:
     centre_px: tuple[float, float] = (0.0, 0.0)
     side_px_per_mm: float = 0.0
     side_sigma_px_per_mm: float | None = None
+    forward_stretch: float = 1.0
 
     @property
     def tilt_deg(self) -> float:
@@ -69,7 +71,8 @@ class Calibration:
         up = np.array(self.vertical_px)
         right = np.array([-up[1], up[0]])
         d = xy_px - origin_px
-        world = np.stack([d @ right, d @ up], axis=-1) * self.mm_per_px
+        ahead = (d @ right) * self.forward_stretch
+        world = np.stack([ahead, d @ up], axis=-1) * self.mm_per_px
         if facing == "left":
             world[..., 0] *= -1.0
         return np.asarray(world)

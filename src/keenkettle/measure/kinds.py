@@ -81,25 +81,37 @@ def reps_of(kind: Kind, motion: Motion) -> list[RepSpan]:
 
 def _clean_and_jerks(motion: Motion) -> list[RepSpan]:
     """Each clean, and the jerk that follows before the next; a clean alone stays one."""
-    cleans, jerks = find_reps(motion), find_overhead_reps(motion, LOW_CATCH_RISE_MM)
+    cleans = find_reps(motion)
     spans = []
     for i, clean in enumerate(cleans):
         until = cleans[i + 1].lift_off if i + 1 < len(cleans) else len(motion.t_s)
-        own = [j for j in jerks if clean.lift_off < j.lift_off < until]
-        spans.append(RepSpan(clean.lift_off, max([clean.end, *(j.end for j in own)])))
+        jerk = _jerk_after(motion, RepSpan(clean.lift_off, until - 1))
+        spans.append(clean if jerk is None else RepSpan(clean.lift_off, jerk.end))
     return spans
 
 
+def _jerk_after(motion: Motion, rep: RepSpan) -> RepSpan | None:
+    """The last dip and drive after the clean was stood up, if there is one."""
+    stood = find_events(motion, rep, True)["standing"]
+    if stood is None:
+        return None
+    later = slice(stood, rep.end + 1)
+    part = replace(
+        motion,
+        t_s=motion.t_s[later],
+        bar=motion.bar[later],
+        bar_v=motion.bar_v[later],
+        bar_a=motion.bar_a[later],
+    )
+    jerks = find_overhead_reps(part, LOW_CATCH_RISE_MM)
+    return RepSpan(stood + jerks[-1].lift_off, stood + jerks[-1].end) if jerks else None
+
+
 def _parts(motion: Motion, rep: RepSpan) -> tuple[RepSpan, RepSpan | None]:
-    """The clean and, where there is one, the jerk of a rep: the last dip in it."""
-    inside = [
-        j
-        for j in find_overhead_reps(motion, LOW_CATCH_RISE_MM)
-        if rep.lift_off < j.lift_off < rep.end
-    ]
-    if not inside:
+    """The clean and, where there is one, the jerk of a rep."""
+    jerk = _jerk_after(motion, rep)
+    if jerk is None:
         return rep, None
-    jerk = inside[-1]
     return RepSpan(rep.lift_off, jerk.lift_off), RepSpan(jerk.lift_off, rep.end)
 
 

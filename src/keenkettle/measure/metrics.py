@@ -251,13 +251,13 @@ def _extension(s: Sheet) -> None:
         "elbow_before_extension", ("shoulder", "elbow", "wrist"), "lift_off", "extension"
     ):
         j = m.joints
-        from scipy.ndimage import maximum_filter1d  # slow to load
+        from scipy.ndimage import median_filter  # slow to load
 
         elbow = included_deg(j["shoulder"], j["elbow"], j["wrist"])
         end = int(np.searchsorted(m.t_s, m.t_s[at[1]] - BEFORE_EXTENSION_S, side="right"))
         # A bend lasts; a single frame's twitch is the marks'.
         wide = 2 * round(BEND_S / m.spacing_s / 2.0) + 1
-        steady = np.asarray(maximum_filter1d(elbow, wide)) if m.joint_sigma else elbow
+        steady = np.asarray(median_filter(elbow, wide)) if m.joint_sigma else elbow
         i = at[0] + int(np.nanargmin(steady[at[0] : max(end, at[0] + 1)]))
         s.put(
             "elbow_before_extension", steady[i], angle_sigma(m, i, "shoulder", "elbow", "wrist"), i

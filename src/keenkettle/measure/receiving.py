@@ -20,6 +20,7 @@ LOCK_WAIT_S = 0.100
 LOCKED_DEG = 170.0
 PLANTED_S, LONGEST_RISE_S = 0.25, 0.6  # feet are down until so long before the legs are done
 LEAVES_S, LANDS_S = 0.10, 0.25  # when feet can leave the floor, and when they are back
+STEADY_MM = 8.0  # feet must be known so well to time when they clear 10 mm
 LOWERING_M_S, DROPPED_M_S2 = 0.15, -6.0  # slower is held still; nearer to free fall is dropped
 
 
@@ -103,6 +104,10 @@ def _flight(s: Sheet, start: int, last: int, drive: int) -> None:
     took, a, b = _clear_time(s, lower, first, CLEAR_MM)
     # The feet's own error moves the moments at which they seem to leave and land.
     off = sigma_at(m, first + (a + b) // 2, "toe", "heel")
+    if off > STEADY_MM:
+        why = f"the feet are known to {off:.0f} mm only; mark heel and toe around the landing"
+        s.out["flight_time"] = Measure(None, 0.0, "ms", None, why)
+        return
     most, least = (_clear_time(s, lower, first, CLEAR_MM + k * off)[0] for k in (-1.0, 1.0))
     sigma = float(np.hypot(1000 * m.spacing_s, 0.5 * (most - least)))
     if took == 0.0:
@@ -225,6 +230,10 @@ def overhead_metrics(s: Sheet) -> None:
             (elbow >= LOCKED_DEG) & high & late & (np.arange(len(late)) >= peak)
         )
         begin = int(locked[0]) if len(locked) else int(np.flatnonzero(late)[-1])
+        begin = min(begin, end)
+        if not np.isfinite(elbow[begin : end + 1]).any():
+            s.put("elbow_overhead_min", np.nan, 0.0, None)
+            return
         i = begin + int(np.nanargmin(elbow[begin : end + 1]))
         s.put("elbow_overhead_min", elbow[i], angle_sigma(m, i, *arm), i)
         if len(locked) and m.has("toe", "heel"):

@@ -1,0 +1,84 @@
+"""A few marks take the offset of the nets away."""
+
+import unittest
+
+import numpy as np
+
+from keenkettle.film.with_marks import with_marks
+from keenkettle.measure.motion import JOINTS, JointTrack
+
+N, FPS, MM = 90, 60.0, 0.25
+HIP, WRIST = JOINTS.index("hip"), JOINTS.index("wrist")
+
+
+def seen(offset):
+    """A hip that moves slowly, as a net with a steady offset sees it; nothing else seen."""
+    rng = np.random.default_rng(5)
+    true = np.stack([200 + 20 * np.sin(np.arange(N) / 25), np.linspace(300, 240, N)], -1)
+    xy = np.full((N, len(JOINTS), 2), np.nan)
+    xy[:, HIP] = true + offset + rng.normal(0, 1.0, (N, 2))
+    sigma = np.where(np.isfinite(xy[..., 0]), 9.0, np.inf)
+    return true, xy, sigma
+
+
+def run(xy, sigma, marks, hidden=None, flow=None):
+    """Correct a span that is the whole clip."""
+    hidden = np.zeros(sigma.shape, bool) if hidden is None else hidden
+    bar = np.tile([230.0, 260.0], (N, 1))
+    return with_marks(xy, sigma, hidden, marks, flow or {}, (0, N - 1), bar, FPS, MM)
+
+
+class OffsetTest(unittest.TestCase):
+    def test_two_marks_take_a_steady_offset_away(self):
+        true, xy, sigma = seen(np.array([7.0, -5.0]))
+        marks = {"hip": {10: tuple(true[10]), 70: tuple(true[70])}}
+        got = run(xy, sigma, marks)
+        before = np.linalg.norm(xy[:, HIP] - true, axis=1).mean()
+        after = np.linalg.norm(got.xy[:, HIP] - true, axis=1).mean()
+        self.assertLess(after, 0.4 * before)
+
+    def test_a_mark_is_firm_and_exact(self):
+        _, xy, sigma = seen(np.array([7.0, -5.0]))
+        got = run(xy, sigma, {"hip": {10: (123.0, 45.0)}})
+        self.assertEqual(got.firm[10, HIP], 1.0)
+        self.assertEqual(got.firm.sum(), 1.0)
+        np.testing.assert_allclose(got.xy[10, HIP], (123.0, 45.0))
+
+    def test_trust_falls_away_from_the_marks(self):
+        true, xy, sigma = seen(np.zeros(2))
+        got = run(xy, sigma, {"hip": {10: tuple(true[10])}})
+        self.assertGreater(got.sigma[80, HIP], got.sigma[14, HIP])
+
+    def test_a_net_behind_the_disc_teaches_nothing(self):
+        true, xy, sigma = seen(np.array([7.0, -5.0]))
+        hidden = np.zeros(sigma.shape, bool)
+        hidden[:, HIP] = True
+        got = run(xy, sigma, {"hip": {10: tuple(true[10])}}, hidden)
+        np.testing.assert_allclose(got.xy[40, HIP], xy[40, HIP])
+
+    def test_flow_is_weighed_by_its_error(self):
+        true, xy, sigma = seen(np.array([7.0, -5.0]))
+        sure = JointTrack(true.copy(), np.full(N, 0.6))
+        got = run(xy, sigma, {"hip": {10: tuple(true[10])}}, flow={"hip": sure})
+        self.assertLess(np.linalg.norm(got.xy[60, HIP] - true[60]), 1.0)
+        lost = JointTrack(np.full((N, 2), np.nan), np.full(N, np.inf))
+        got = run(xy, sigma, {"hip": {10: tuple(true[10])}}, flow={"hip": lost})
+        self.assertTrue(np.isfinite(got.xy[60, HIP]).all())
+
+    def test_lengths_and_the_hand_come_from_the_marks(self):
+        _, xy, sigma = seen(np.zeros(2))
+        marks = {
+            "hip": {5: (200.0, 200.0), 50: (205.0, 200.0)},
+            "knee": {5: (200.0, 310.0), 50: (205.0, 308.0)},
+            "wrist": {5: (228.0, 250.0)},
+        }
+        got = run(xy, sigma, marks)
+        (limb,) = got.limbs
+        self.assertAlmostEqual(float(limb.length[0]), 109.0, delta=0.5)
+        (pull,) = got.pulls
+        self.assertEqual(pull.j, WRIST)
+        np.testing.assert_allclose(pull.xy[40], (228.0, 250.0))
+
+
+if __name__ == "__main__":
+    unittest.main()
