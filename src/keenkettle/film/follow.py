@@ -26,6 +26,8 @@ MIN_MATCH = 0.45  # normalised correlation under which the template is not belie
 MIN_SUPPORT = 0.28  # share of the rim that must be seen
 CARRIED = 8  # hidden frames over which the bar is taken to go on as it went
 FASTEST_R = 0.45  # radii a frame: 6 m/s at 60 frames a second
+PLAIN_RIM = 0.8  # a rim seen so well where it was expected needs no second look
+INNER_EVERY = 4  # frames between looks at the inner ring while the rim is clear
 CLEAR_RIM = 0.6  # with so much of its rim seen the rim alone decides
 INNER_SUPPORT, MOST_SHIFT, AGREE = 0.6, 0.15, 0.05  # of the inner ring; shares of the radius
 SEARCH_R = 36.0  # radius to which the picture is reduced for a search by the rim alone
@@ -113,7 +115,7 @@ class DiscFollower:
         starts = [(guess, max(0.10 * self.ring.r, 3.0))]
         ahead = None if self.at is None or self.lost_for else self.at + self.speed
         if ahead is not None:
-            starts.append((ahead, max(0.06 * self.ring.r, 2.5)))
+            starts.insert(0, (ahead, max(0.06 * self.ring.r, 2.5)))
         best, best_score = None, -np.inf
         for xy, band in starts:
             ring = Ring(float(xy[0]), float(xy[1]), self.ring.r, self.ring.aspect)
@@ -127,6 +129,8 @@ class DiscFollower:
             score = fit.support - OFF_COURSE * min(off / (0.1 * self.ring.r), 1.0)
             if score > best_score:
                 best, best_score = fit, score
+            if best_score >= PLAIN_RIM:
+                break  # nothing can be seen better
         return best
 
     def _with_inner(self, gray: Gray, guess: FloatArray, fit: RimFit | None) -> RimFit | None:
@@ -136,6 +140,9 @@ class DiscFollower:
         rim's by a shift that changes slowly; it is learnt while both are clear.
         """
         if self.inner_r is None:
+            return fit
+        clear = fit is not None and fit.support >= CLEAR_RIM
+        if clear and len(self.xy) % INNER_EVERY:
             return fit
         r = self.ring.r
         middle = guess if fit is None or fit.support < CLEAR_RIM else _middle(fit)
