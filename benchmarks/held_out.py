@@ -169,7 +169,7 @@ def run(quick: bool) -> list[tuple[str, str, str, bool]]:
                 continue
         marks = sparse_marks(truth, i)
         add(marked, film, truth,
-            review_clip(replace(base, marks=marks, auto=False)))  # fmt: skip
+            review_clip(replace(base, marks=marks)))  # fmt: skip
     bar = np.array(auto.bar_mm)
     median, p95 = float(np.median(bar)), float(np.percentile(bar, 95))
     found = 1.0 - len(lost) / len(films)
