@@ -83,10 +83,15 @@ class RungsView(QWidget):
         mark = "done" if passed else ("now" if here else "")
         right = f"{mark} {self._since(number)}".strip()
         room = p.fontMetrics().horizontalAdvance(right) + 8
-        text = p.fontMetrics().elidedText(
-            f"{number}  {title}", Qt.TextElideMode.ElideRight, int(inner.width() - room)
-        )
-        p.drawText(inner, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, text)
+        metrics = p.fontMetrics()
+        left = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft
+        p.drawText(inner, left, str(number))
+        place = inner.adjusted(metrics.horizontalAdvance(f"{number}  "), 0, -room, 0)
+        if box.height() >= 2 * metrics.lineSpacing():
+            p.drawText(place, int(left | Qt.TextFlag.TextWordWrap), title)
+        else:
+            width = int(place.width())
+            p.drawText(place, left, metrics.elidedText(title, Qt.TextElideMode.ElideRight, width))
         p.setPen(theme.colour(t.accent if here else t.held))
         p.setFont(theme.text_font(12, True))
         p.drawText(inner, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, right)
