@@ -122,6 +122,8 @@ class LadderPlace(QWidget):
         self.stack.addWidget(one)
         self.stack.addWidget(self.squad)
         self.one_button, self.all_button = button("This athlete"), button("Whole squad")
+        for b in (self.one_button, self.all_button):
+            b.setMinimumWidth(124)  # the one that is on is set in bold and needs more room
         top = QHBoxLayout()
         for i, b in enumerate((self.one_button, self.all_button)):
             b.setCheckable(True)
