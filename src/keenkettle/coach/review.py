@@ -238,7 +238,6 @@ def track_bar(clip: Clip, request: Request, tell: Progress) -> Tracked:
         clip.info.frames,
         ring,
         template,
-        None,
         lambda done, of: tell("following the bar", 0.04 + (share - 0.04) * done / of),
         clearest_inner(gray, ring),
         known,
@@ -314,7 +313,8 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
     if calibration.plate_px and lift.start in DISC_ON_FLOOR and spans:
         rest_y = float(tracked.bar.xy_px[spans[0].lift_off, 1])
         calibration = replace(calibration, floor_y_px=rest_y + calibration.plate_px / 2.0)
-    warnings += view_says(tracked.ring, tracked.radius_sigma, tracked.bar, tracked.info)
+    at_capture = replace(tracked.info, fps_nominal=tracked.info.fps_nominal / scale)
+    warnings += view_says(tracked.ring, tracked.radius_sigma, tracked.bar, at_capture)
     if not spans:
         warnings.append("nothing is lifted in this clip")
     low = float((tracked.bar.quality < 0.5).mean())

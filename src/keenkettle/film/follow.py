@@ -299,7 +299,6 @@ def follow_bar(
     count: int,
     ring: Ring,
     template: FloatArray,
-    start: FloatArray | None = None,
     progress: Callable[[int, int], None] | None = None,
     inner_r: float | None = None,
     known: dict[int, tuple[float, float]] | None = None,
@@ -313,7 +312,6 @@ def follow_bar(
         count: frames in the clip.
         ring: size and aspect of the disc.
         template: from ``make_template``.
-        start: where the disc is on the first frame, if known, shape (2,), pixels.
         progress: called with frames done and count.
         inner_r: radius of the clearest ring inside the rim, if there is one, pixels.
         known: where the disc was found on some frames already, pixels.
@@ -325,7 +323,7 @@ def follow_bar(
     Raises:
         BarLostError: it was seen on fewer than a third of the frames, or fewer than five.
     """
-    follower = DiscFollower(ring, template, known=known or {}, inner_r=inner_r, at=start)
+    follower = DiscFollower(ring, template, known=known or {}, inner_r=inner_r)
     for number, gray, rim in frames:
         while len(follower.xy) < number:
             follower._lose()
@@ -336,7 +334,7 @@ def follow_bar(
         follower._lose()
     xy = np.array(follower.xy)
     quality = np.array(follower.quality)
-    if known and start is None:
+    if known:
         _backward(DiscFollower(ring, template, inner_r=inner_r), known, before, xy, quality)
     seen = np.isfinite(xy[:, 0])
     if seen.sum() < max(5, count // 3):

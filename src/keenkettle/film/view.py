@@ -29,7 +29,7 @@ def view_says(ring: Ring, radius_sigma: float, bar: BarTrack, info: ClipInfo) ->
         ring: the disc.
         radius_sigma: standard deviation of its radius, pixels.
         bar: its track.
-        info: size and rate of the clip.
+        info: size of the clip, and its rate at capture.
     """
     yaw, sigma = yaw_of(ring, radius_sigma)
     fps = info.fps_nominal
