@@ -1,4 +1,4 @@
-"""Run every test in a process of its own kind; the last line counts them.
+"""Run every test, a process a core; the last line counts them.
 
 python tests/run.py [--coverage] [WORD ...]   only modules whose name holds a word
 """
@@ -6,12 +6,16 @@ python tests/run.py [--coverage] [WORD ...]   only modules whose name holds a wo
 from __future__ import annotations
 
 import argparse
+import io
 import logging
+import multiprocessing
 import os
 import subprocess
 import sys
 import time
 import unittest
+from concurrent.futures import ProcessPoolExecutor, as_completed
+from dataclasses import dataclass
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -41,6 +45,49 @@ class Result(unittest.TextTestResult):
         super().addSuccess(test)
 
 
+@dataclass(frozen=True)
+class Ran:
+    """What one module's tests came to."""
+
+    name: str
+    passed: int
+    failed: int
+    says: str
+    took: list[tuple[float, str]]
+
+
+def run_module(name: str) -> Ran:
+    """Run one module's tests; what they print is kept for the parent."""
+    logging.basicConfig(level=logging.ERROR)
+    out = io.StringIO()
+    suite = unittest.defaultTestLoader.loadTestsFromName(name)
+    result = unittest.TextTestRunner(out, resultclass=Result, verbosity=1).run(suite)
+    assert isinstance(result, Result)
+    failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
+    return Ran(name, result.passed, failed, out.getvalue() if failed else "", result.took)
+
+
+def modules(words: list[str]) -> list[str]:
+    """The modules' names; those that drive windows first, for they take longest."""
+    names = [
+        ".".join(path.relative_to(HERE.parent).with_suffix("").parts)
+        for path in sorted(HERE.rglob("test_*.py"))
+    ]
+    names = [name for name in names if not words or any(word in name for word in words)]
+    return sorted(names, key=lambda name: (".ui." not in name, ".coach." not in name, name))
+
+
+def covered(words: list[str]) -> int:
+    """Run everything once more under coverage, and say how much of the code was run."""
+    own = [sys.executable, "-m", "coverage"]
+    subprocess.run([*own, "erase"], check=True)
+    status = subprocess.run([*own, "run", str(Path(__file__)), *words]).returncode
+    subprocess.run([*own, "combine", "--quiet"], check=True)
+    report = subprocess.run([*own, "report", "--format=total"], capture_output=True, text=True)
+    print(f"coverage {report.stdout.strip()} %")
+    return status
+
+
 def main() -> int:
     """Run the tests; 0 where all passed."""
     parser = argparse.ArgumentParser()
@@ -48,25 +95,24 @@ def main() -> int:
     parser.add_argument("words", nargs="*")
     args = parser.parse_args()
     if args.coverage:
-        own = [sys.executable, "-m", "coverage"]
-        status = subprocess.run([*own, "run", str(Path(__file__)), *args.words]).returncode
-        report = subprocess.run([*own, "report", "--format=total"], capture_output=True, text=True)
-        print(f"coverage {report.stdout.strip()} %")
-        return status
-    logging.basicConfig(level=logging.ERROR)
-    suite = unittest.TestSuite()
-    for path in sorted(HERE.rglob("test_*.py")):
-        name = ".".join(path.relative_to(HERE.parent).with_suffix("").parts)
-        if not args.words or any(w in name for w in args.words):
-            suite.addTests(unittest.defaultTestLoader.loadTestsFromName(name))
-    result = unittest.TextTestRunner(resultclass=Result, verbosity=1).run(suite)
-    assert isinstance(result, Result)
-    for seconds, name in sorted(result.took, reverse=True)[:SLOWEST]:
+        return covered(args.words)
+    began = time.monotonic()
+    ran: list[Ran] = []
+    fresh = multiprocessing.get_context("spawn")
+    with ProcessPoolExecutor(os.cpu_count() or 1, mp_context=fresh) as pool:
+        for done in as_completed([pool.submit(run_module, name) for name in modules(args.words)]):
+            ran.append(done.result())
+            print(f"{ran[-1].name}: {ran[-1].passed} passed", flush=True)
+            print(ran[-1].says, end="", flush=True)
+    for seconds, name in sorted((t for r in ran for t in r.took), reverse=True)[:SLOWEST]:
         print(f"{seconds:6.1f} s  {name}")
-    failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
-    print(f"{result.passed} passed, {failed} failed", flush=True)
-    return 1 if failed or not result.passed else 0
+    passed, failed = sum(r.passed for r in ran), sum(r.failed for r in ran)
+    print(f"in {time.monotonic() - began:.0f} s")
+    print(f"{passed} passed, {failed} failed", flush=True)
+    return 1 if failed or not passed else 0
 
 
 if __name__ == "__main__":
-    sys.exit(main())
+    from tests import run  # by its own name, so that the other processes know its classes
+
+    sys.exit(run.main())
