@@ -17,6 +17,7 @@ from keenkettle.club.tables import (
     ClipRow,
     FindingRow,
     MarkRow,
+    NoteRow,
     PrescriptionRow,
     SessionRow,
 )  # fmt: skip
@@ -342,7 +343,7 @@ class AddClip:
 
     def undo(self, session: Session) -> None:
         """Forget it and all that hangs on it; the file is left alone."""
-        for table in (FindingRow, MarkRow):
+        for table in (FindingRow, MarkRow, NoteRow):
             session.execute(delete(table).where(table.clip_id == self.clip_id))
         for made in session.scalars(
             select(PrescriptionRow).where(PrescriptionRow.clip_id == self.clip_id)

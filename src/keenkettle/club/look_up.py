@@ -16,6 +16,7 @@ from keenkettle.club.tables import (
     ClipRow,
     FindingRow,
     MarkRow,
+    NoteRow,
     PrescriptionRow,
     SessionRow,
 )
@@ -111,6 +112,45 @@ def answers_of(store: Store, clip_id: int) -> dict[tuple[int, str], str]:
         return {(r.rep, r.fault): r.answer for r in rows}
 
 
+@dataclass(frozen=True)
+class Note:
+    """A line or words on frames ``first`` to ``last``; as in the table."""
+
+    id: int
+    kind: str
+    first: int
+    last: int
+    points: tuple[tuple[float, float], ...]
+    text: str
+
+
+def notes_of(store: Store, clip_id: int) -> list[Note]:
+    """What the coach wrote and drew on a clip, in order of frames."""
+    with store.session() as s:
+        rows = s.scalars(
+            select(NoteRow).where(NoteRow.clip_id == clip_id).order_by(NoteRow.first, NoteRow.id)
+        )
+        return [
+            Note(r.id, r.kind, r.first, r.last, tuple((p[0], p[1]) for p in r.points), r.text)
+            for r in rows
+        ]
+
+
+def written_of(store: Store, clip_id: int) -> str:
+    """The review written for the athlete, empty where there is none yet."""
+    with store.session() as s:
+        return s.scalar(select(ClipRow.written).where(ClipRow.id == clip_id)) or ""
+
+
+def waiting_clips(store: Store) -> list[tuple[int, Path]]:
+    """Clips that were taken in but not analysed yet, oldest first; files that are there."""
+    with store.session() as s:
+        rows = s.execute(
+            select(ClipRow.id, ClipRow.path).where(ClipRow.tracks.is_(None)).order_by(ClipRow.id)
+        ).all()
+    return [(i, Path(p)) for i, p in rows if Path(p).exists()]
+
+
 def request_for(store: Store, clip_id: int) -> Request:
     """What the review of a clip is asked with.
 
@@ -124,6 +164,7 @@ def request_for(store: Store, clip_id: int) -> Request:
         athlete = s.get(Athlete, row.athlete_id)
         bar = tuple(row.bar) if row.bar else None
         path, lift = Path(row.path), row.lift
+        events = {int(rep): dict(at) for rep, at in (row.events or {}).items()}
     return Request(
         clip=path,
         lift=lift,
@@ -131,6 +172,7 @@ def request_for(store: Store, clip_id: int) -> Request:
         marks=marks_of(store, clip_id),
         reference=reference_of(athlete) if athlete else Reference(),
         auto=True,
+        events=events,
     )
 
 

@@ -43,6 +43,8 @@ class ClipRow(Base):
     bar: Mapped[list[Any] | None] = mapped_column(default=None)
     tracks: Mapped[bytes | None] = mapped_column(LargeBinary, default=None, deferred=True)
     said: Mapped[list[Any] | None] = mapped_column(default=None)  # measures and faults by rep
+    events: Mapped[dict[str, Any] | None] = mapped_column(default=None)  # rep: event: frame
+    written: Mapped[str | None] = mapped_column(default=None)  # the review for the athlete
 
 
 class MarkRow(Base):
@@ -56,6 +58,22 @@ class MarkRow(Base):
     frame: Mapped[int]
     x: Mapped[float]
     y: Mapped[float]
+
+
+class NoteRow(Base):
+    """A line or words on frames ``first`` to ``last``: kind "text", "distance" or "angle".
+
+    ``points`` are pixels, as [[x, y], ...]: one for words, two or three for a line.
+    """
+
+    __tablename__ = "note"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    clip_id: Mapped[int] = mapped_column(ForeignKey("clip.id"), index=True)
+    kind: Mapped[str]
+    first: Mapped[int]
+    last: Mapped[int]
+    points: Mapped[list[Any]]
+    text: Mapped[str] = mapped_column(default="")
 
 
 class FindingRow(Base):

@@ -62,6 +62,7 @@ class Request:
         facing: "left", "right" or None to work out.
         reference: the athlete's lengths.
         auto: find joints without marks, too, where the nets can run.
+        events: events that the coach set, by rep number: event: frame.
         dots: the joints carry tape dots, which are looked for near the joints found or marked.
     """
 
@@ -77,6 +78,7 @@ class Request:
     reference: Reference = field(default_factory=Reference)
     auto: bool = False
     dots: bool = False
+    events: dict[int, dict[str, int]] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -438,9 +440,12 @@ def _review_rep(
     request: Request,
     warnings: list[str],
 ) -> RepReview:
-    own = _shifted(motion, motion.bar[span.lift_off])
     kind = _kind(lift)
+    said = request.events.get(number, {})
+    span = replace(span, lift_off=said.get("lift_off", span.lift_off))
+    own = _shifted(motion, motion.bar[span.lift_off])
     events = events_of(kind, own, span, lift.caught)
+    events |= {name: i for name, i in said.items() if name in events and i < len(own.t_s)}
     on_disc = lift.start in DISC_ON_FLOOR and lift.implement == "barbell"
     floor = request.plate_mm / 2.0 if on_disc else None
     ctx = RepContext(own, span, events, lift.family, floor, lift.start, lift.implement)

@@ -23,6 +23,9 @@ POINTS = 39  # 33 body points, 2 that place the next crop, 4 spare
 HIP_CENTRE, CIRCLE = 33, 34
 ROI_SCALE = 1.25
 LEAST_SCORE, LEAST_PRESENCE = 0.5, 0.5
+LEAST_SEEN = 0.35  # the detector's least score for somebody to count at all
+FACE_POINTS = 11  # the first landmarks: nose, eyes, ears, mouth
+HEAD = 0.07  # least radius of a head, as a share of its body's crop
 REFINE_CELLS = 3  # cells of the heat map to each side of a point
 LEAST_HEAT = 0.1
 STRIDES = ((8, 2), (16, 2), (32, 6))  # grid step in pixels, anchors a cell
@@ -142,6 +145,36 @@ class PoseNet:
 
     def detect(self, rgb: NDArray[np.uint8], near: tuple[float, float] | None) -> Crop | None:
         """The crop round the person, by the detector; None where nobody is found."""
+        scores, points = self._people(rgb)
+        if not len(scores) or scores.max() < LEAST_SCORE:
+            return None
+        good = scores >= min(LEAST_SCORE, 0.9 * float(scores.max()))
+        scores, points = scores[good], points[good]
+        best = int(np.argmax(scores))
+        if near is not None:
+            reach = 2.0 * np.linalg.norm(points[:, 1] - points[:, 0], axis=1)
+            off = np.linalg.norm(points[:, 0] - np.array(near), axis=1)
+            best = int(np.argmax(scores - np.minimum(off / np.maximum(reach, 1.0), 2.0)))
+        return _crop(points[best, 0], points[best, 1])
+
+    def heads(self, rgb: NDArray[np.uint8]) -> list[tuple[float, float, float]]:
+        """Circles (x, y, radius) in pixels round the heads of everyone who is found."""
+        scores, points = self._people(rgb)
+        crops: list[Crop] = []
+        for i in np.argsort(-scores):
+            crop = _crop(points[i, 0], points[i, 1])
+            if all(np.hypot(c.x - crop.x, c.y - crop.y) > 0.3 * c.side for c in crops):
+                crops.append(crop)
+        heads = []
+        for crop in crops:
+            face = self.read(rgb, crop).xy[:FACE_POINTS]
+            middle = face.mean(axis=0)
+            reach = float(np.linalg.norm(face - middle, axis=1).max())
+            heads.append((float(middle[0]), float(middle[1]), max(2.2 * reach, HEAD * crop.side)))
+        return heads
+
+    def _people(self, rgb: NDArray[np.uint8]) -> tuple[FloatArray, FloatArray]:
+        """Scores (K,), and of each the hips' middle and a point round it (K, 2, 2), pixels."""
         height, width = rgb.shape[:2]
         side = max(height, width)
         scale = DETECT_PX / side
@@ -151,20 +184,12 @@ class PoseNet:
         top, left = (DETECT_PX - small.shape[0]) // 2, (DETECT_PX - small.shape[1]) // 2
         box[top : top + small.shape[0], left : left + small.shape[1]] = small / 127.5 - 1.0
         out = _run(self._detector, box)
-        boxes = next(o for o in out if o.shape[-1] == 12)[0]
-        scores = 1.0 / (1.0 + np.exp(-np.clip(next(o for o in out if o.shape[-1] == 1)[0, :, 0],
-                                              -60, 60)))  # fmt: skip
-        if scores.max() < LEAST_SCORE:
-            return None
-        good = np.flatnonzero(scores >= min(LEAST_SCORE, 0.9 * scores.max()))
-        points = boxes[good, 4:8].reshape(-1, 2, 2) / DETECT_PX + _anchors()[good][:, None]
-        pixels = (points * DETECT_PX - np.array([left, top])) / scale
-        best = int(np.argmax(scores[good]))
-        if near is not None:
-            reach = 2.0 * np.linalg.norm(pixels[:, 1] - pixels[:, 0], axis=1)
-            off = np.linalg.norm(pixels[:, 0] - np.array(near), axis=1)
-            best = int(np.argmax(scores[good] - np.minimum(off / np.maximum(reach, 1.0), 2.0)))
-        return _crop(pixels[best, 0], pixels[best, 1])
+        raw = next(o for o in out if o.shape[-1] == 12)[0].astype(float)
+        logits = np.clip(next(o for o in out if o.shape[-1] == 1)[0, :, 0].astype(float), -60, 60)
+        scores = 1.0 / (1.0 + np.exp(-logits))
+        good = np.flatnonzero(scores >= LEAST_SEEN)
+        points = raw[good, 4:8].reshape(-1, 2, 2) + _anchors()[good][:, None] * DETECT_PX
+        return scores[good], (points - np.array([left, top])) / scale
 
     def read(self, rgb: NDArray[np.uint8], crop: Crop) -> Landmarks:
         """Landmarks from one crop of the picture, whether or not somebody is in it."""

@@ -1,0 +1,132 @@
+"""Changes made at the film bench beside answers and marks: notes, events, the written review."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from datetime import date
+from pathlib import Path
+from typing import Any
+
+from sqlalchemy.orm import Session
+
+from keenkettle.club.commands import AddClip
+from keenkettle.club.tables import ClipRow, NoteRow
+
+
+@dataclass
+class AddNote:
+    """Words or a measuring line on a span of frames; ``points`` in pixels."""
+
+    clip_id: int
+    kind: str
+    first: int
+    last: int
+    points: list[tuple[float, float]]
+    text: str = ""
+    name: str = "note on the film"
+    note_id: int | None = None
+
+    def do(self, session: Session) -> None:
+        """Keep it."""
+        row = NoteRow(
+            clip_id=self.clip_id, kind=self.kind, first=self.first, last=self.last,
+            points=[list(p) for p in self.points], text=self.text,
+        )  # fmt: skip
+        if self.note_id is not None:
+            row.id = self.note_id
+        session.add(row)
+        session.flush()
+        self.note_id = row.id
+
+    def undo(self, session: Session) -> None:
+        """Take it off again."""
+        row = session.get(NoteRow, self.note_id)
+        if row is not None:
+            session.delete(row)
+
+
+@dataclass
+class RemoveNote:
+    """A note comes off the film."""
+
+    note_id: int
+    name: str = "note taken off"
+    _kept: dict[str, Any] = field(default_factory=dict)
+
+    def do(self, session: Session) -> None:
+        """Take it off."""
+        row = session.get_one(NoteRow, self.note_id)
+        names = ("clip_id", "kind", "first", "last", "points", "text")
+        self._kept = {n: getattr(row, n) for n in names}
+        session.delete(row)
+
+    def undo(self, session: Session) -> None:
+        """Put it back as it was."""
+        session.add(NoteRow(id=self.note_id, **self._kept))
+
+
+@dataclass
+class SetEvent:
+    """The coach moves an event of a rep to a frame; None gives it back to the measuring."""
+
+    clip_id: int
+    rep: int
+    event: str
+    frame: int | None
+    name: str = "event moved"
+    _before: dict[str, Any] | None = None
+
+    def do(self, session: Session) -> None:
+        """Keep it."""
+        row = session.get_one(ClipRow, self.clip_id)
+        self._before = row.events
+        events = {rep: dict(at) for rep, at in (row.events or {}).items()}
+        own = events.setdefault(str(self.rep), {})
+        own.pop(self.event, None)
+        if self.frame is not None:
+            own[self.event] = self.frame
+        row.events = events
+
+    def undo(self, session: Session) -> None:
+        """Put back what was set before."""
+        session.get_one(ClipRow, self.clip_id).events = self._before
+
+
+@dataclass
+class WriteReview:
+    """The coach writes or edits the review for the athlete."""
+
+    clip_id: int
+    text: str
+    name: str = "written review"
+    _before: str | None = None
+
+    def do(self, session: Session) -> None:
+        """Keep it."""
+        row = session.get_one(ClipRow, self.clip_id)
+        self._before, row.written = row.written, self.text
+
+    def undo(self, session: Session) -> None:
+        """Put back what was written."""
+        session.get_one(ClipRow, self.clip_id).written = self._before
+
+
+@dataclass
+class AddClips:
+    """Several files join an athlete's films at once: (path, hash, day)."""
+
+    athlete_id: int
+    files: list[tuple[Path, str, date]]
+    name: str = "clips added"
+    _each: list[AddClip] = field(default_factory=list)
+
+    def do(self, session: Session) -> None:
+        """Add them all; the files stay where they are."""
+        self._each = self._each or [AddClip(self.athlete_id, *f) for f in self.files]
+        for one in self._each:
+            one.do(session)
+
+    def undo(self, session: Session) -> None:
+        """Forget them again."""
+        for one in reversed(self._each):
+            one.undo(session)
