@@ -56,7 +56,7 @@ class ColourTest(unittest.TestCase):
             ring = seen[0].fit.ring
             bar = follow_bar(
                 clip.looks(first), FRAMES, ring, make_template(clip.gray(seen[0].frame), ring),
-                known=known, before=clip.looks_back(first),
+                known=known, back=clip.looks_back,
             )  # fmt: skip
         true = np.array([centre(n) for n in range(FRAMES)])
         error = np.hypot(*(bar.xy_px - true).T)

@@ -216,7 +216,7 @@ class PathTest(WindowCase):
         self.key(Qt.Key.Key_J)
         QTest.mouseClick(place.stage, Qt.MouseButton.LeftButton, pos=QPoint(300, 200))
         self.assertIn("ear", place.presenter.marks_here())
-        self.assertEqual(place.marking, "shoulder")
+        self.assertEqual(place.tools.joint, "shoulder")
         self.window.undo()
         x = place.presenter.marks_here().get("ear", (0.0, 0.0))[0]
         spot = place.stage.box().back(QPointF(300, 200))

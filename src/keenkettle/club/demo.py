@@ -49,6 +49,28 @@ class DemoClip:
 
 
 @dataclass(frozen=True)
+class DemoPast:
+    """A clip whose film was not kept: what it measured is still in the records."""
+
+    lift: str
+    load_kg: float
+    days_ago: int
+    measures: dict[str, float]
+
+
+def _past(*rows: tuple[int, float, float, float, float, float, float]) -> tuple[DemoPast, ...]:
+    """Power cleans: days ago, load, speed, hip and elbow angle, trunk drop, bar height."""
+    names = (
+        "bar_peak_velocity", "hip_extension", "elbow_before_extension", "trunk_drop",
+        "bar_peak_height",
+    )  # fmt: skip
+    return tuple(
+        DemoPast("power-clean", load, ago, dict(zip(names, values, strict=True)))
+        for ago, load, *values in rows
+    )
+
+
+@dataclass(frozen=True)
 class DemoAthlete:
     """One member of the demo club."""
 
@@ -61,6 +83,7 @@ class DemoAthlete:
     clips: tuple[DemoClip, ...] = ()
     sessions: dict[int, str] = field(default_factory=dict)
     tried: tuple[tuple[str, str, str, int, str], ...] = ()
+    past: tuple[DemoPast, ...] = ()
     age: float = 25.0
     trained: float = 3.0
     days: tuple[int, ...] = (0, 3)
@@ -121,6 +144,17 @@ MEMBERS: tuple[DemoAthlete, ...] = (
                 40,
                 "no",
             ),
+        ),
+        past=_past(
+            (96, 45.0, 2.31, 164.0, 171.0, 12.5, 962.0),
+            (75, 47.5, 2.36, 161.0, 170.0, 14.2, 975.0),
+            (61, 47.5, 2.40, 163.0, 172.0, 11.8, 988.0),
+            (47, 50.0, 2.38, 162.0, 169.0, 13.6, 981.0),
+            (33, 50.0, 2.43, 164.0, 168.0, 12.1, 997.0),
+            (26, 52.5, 2.45, 160.0, 166.0, 13.3, 1004.0),
+            (14, 52.5, 2.52, 163.0, 164.0, 5.2, 1011.0),
+            (9, 52.5, 2.55, 161.0, 161.0, 3.8, 1016.0),
+            (6, 55.0, 2.58, 162.0, 158.0, 4.4, 1019.0),
         ),
         age=24.0,
         days=(0, 2, 4),
@@ -386,6 +420,8 @@ def _add(s: Session, store: Store, member: DemoAthlete, today: date) -> None:
         s.add(SessionRow(athlete_id=athlete.id, day=today + timedelta(days=offset), text=text))
     for clip in member.clips:
         _add_clip(s, store, athlete.id, clip, today)
+    for past in member.past:
+        _add_past(s, athlete.id, past, today)
     for drill, fault, worked_if, days_ago, outcome in member.tried:
         s.add(
             PrescriptionRow(
@@ -398,6 +434,20 @@ def _add(s: Session, store: Store, member: DemoAthlete, today: date) -> None:
                 made_at=datetime.combine(today - timedelta(days=days_ago), time(18, 0)),
             )
         )
+
+
+def _add_past(s: Session, athlete_id: int, past: DemoPast, today: date) -> None:
+    s.add(
+        ClipRow(
+            athlete_id=athlete_id,
+            path="",
+            sha256="",
+            filmed_on=today - timedelta(days=past.days_ago),
+            lift=past.lift,
+            load_kg=past.load_kg,
+            said=[{"measures": past.measures, "faults": {}}],
+        )
+    )
 
 
 def _facts(member: DemoAthlete, today: date) -> Facts:

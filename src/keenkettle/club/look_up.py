@@ -54,7 +54,7 @@ def athlete(store: Store, athlete_id: int) -> Athlete | None:
 
 
 def clips_of(store: Store, athlete_id: int) -> list[ClipCard]:
-    """An athlete's clips, newest first."""
+    """An athlete's clips, newest first; those whose film was not kept are left out."""
     with store.session() as s:
         rows = s.execute(
             select(
@@ -65,7 +65,7 @@ def clips_of(store: Store, athlete_id: int) -> list[ClipCard]:
                 ClipRow.load_kg,
                 ClipRow.tracks.is_not(None),
             )
-            .where(ClipRow.athlete_id == athlete_id)
+            .where(ClipRow.athlete_id == athlete_id, ClipRow.path != "")
             .order_by(desc(ClipRow.filmed_on), desc(ClipRow.id))
         ).all()
     return [ClipCard(i, Path(p), d, lift, kg, a, Path(p).exists()) for i, p, d, lift, kg, a in rows]
@@ -148,7 +148,7 @@ def waiting_clips(store: Store) -> list[tuple[int, Path]]:
         rows = s.execute(
             select(ClipRow.id, ClipRow.path).where(ClipRow.tracks.is_(None)).order_by(ClipRow.id)
         ).all()
-    return [(i, Path(p)) for i, p in rows if Path(p).exists()]
+    return [(i, Path(p)) for i, p in rows if p and Path(p).exists()]
 
 
 def request_for(store: Store, clip_id: int) -> Request:
@@ -165,11 +165,13 @@ def request_for(store: Store, clip_id: int) -> Request:
         bar = tuple(row.bar) if row.bar else None
         path, lift = Path(row.path), row.lift
         events = {int(rep): dict(at) for rep, at in (row.events or {}).items()}
+    marks = marks_of(store, clip_id)
     return Request(
         clip=path,
         lift=lift,
         bar=bar,
-        marks=marks_of(store, clip_id),
+        bar_marks=marks.pop("bar", {}),
+        marks=marks,
         reference=reference_of(athlete) if athlete else Reference(),
         auto=True,
         events=events,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass
 
 import numpy as np
@@ -124,9 +125,9 @@ class UsualPath:
 def path_of(rep: RepReview) -> FloatArray | None:
     """A rep's path with even steps between its events, shape (M, 2), mm; None without them."""
     marks = [i for name in PATH_EVENTS if (i := rep.events.get(name)) is not None]
-    if len(marks) < len(PATH_EVENTS) or any(b <= a for a, b in zip(marks, marks[1:], strict=False)):
+    if len(marks) < len(PATH_EVENTS) or any(b <= a for a, b in itertools.pairwise(marks)):
         return None
-    steps = [np.linspace(a, b, PATH_SAMPLES) for a, b in zip(marks, marks[1:], strict=False)]
+    steps = [np.linspace(a, b, PATH_SAMPLES) for a, b in itertools.pairwise(marks)]
     at = np.unique(np.concatenate(steps)) if len(steps) == 1 else np.concatenate(steps)
     n = np.arange(len(rep.motion.bar))
     return np.stack([np.interp(at, n, rep.motion.bar[:, k]) for k in (0, 1)], axis=-1)

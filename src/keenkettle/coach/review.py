@@ -62,6 +62,7 @@ class Request:
         facing: "left", "right" or None to work out.
         reference: the athlete's lengths.
         auto: find joints without marks, too, where the nets can run.
+        bar_marks: where the coach put the bar end on some frames, pixels.
         events: events that the coach set, by rep number: event: frame.
         dots: the joints carry tape dots, which are looked for near the joints found or marked.
     """
@@ -78,6 +79,7 @@ class Request:
     reference: Reference = field(default_factory=Reference)
     auto: bool = False
     dots: bool = False
+    bar_marks: dict[int, tuple[float, float]] = field(default_factory=dict)
     events: dict[int, dict[str, int]] = field(default_factory=dict)
 
 
@@ -232,7 +234,7 @@ def track_bar(clip: Clip, request: Request, tell: Progress) -> Tracked:
         frame, ring = _clicked(clip, request.bar)
         clip.tone = best_tone(clip, [(frame, ring)])
         known = {frame: (ring.x, ring.y)}
-    first = min(known, default=0)
+    first = min([*known, *request.bar_marks], default=0)
     gray = clip.gray(frame)
     template = make_template(gray, ring)
     bar = follow_bar(
@@ -243,7 +245,8 @@ def track_bar(clip: Clip, request: Request, tell: Progress) -> Tracked:
         lambda done, of: tell("following the bar", 0.04 + (share - 0.04) * done / of),
         clearest_inner(gray, ring),
         known,
-        clip.looks_back(first),
+        clip.looks_back,
+        request.bar_marks,
     )
     return Tracked(clip.info, clip.times_s, ring, sigma, request.bar is None, bar, roll_of(gray))
 

@@ -32,6 +32,9 @@ CLEAR_RIM = 0.6  # with so much of its rim seen the rim alone decides
 INNER_SUPPORT, MOST_SHIFT, AGREE = 0.6, 0.15, 0.05  # of the inner ring; shares of the radius
 SEARCH_R = 36.0  # radius to which the picture is reduced for a search by the rim alone
 LOST = 0.2  # quality of a bridged frame
+MARKED = 0.95  # quality where the coach put the bar
+MARK_R = 0.12  # radii within which a rim is the one the coach meant
+MET_R, MET_FOR = 0.08, 3  # gone back from a mark, until so near to the track on so many frames
 FOUND_AGAIN_SUPPORT = 0.45
 #: Among a dozen samples of noise alone one ray in five has an edge so far above the rest.
 SURE_EDGE = 3.0
@@ -54,6 +57,7 @@ class DiscFollower:
     quality: list[float] = field(default_factory=list)
     scatter: list[float] = field(default_factory=list)
     known: dict[int, tuple[float, float]] = field(default_factory=dict)
+    marked: dict[int, tuple[float, float]] = field(default_factory=dict)
     inner_r: float | None = None
     inner_off: FloatArray | None = None
     lost_for: int = 0
@@ -64,6 +68,9 @@ class DiscFollower:
     def step(self, gray: Gray, rim: Gray) -> None:
         """Take the next frame: its luma, and the picture that shows the rim best."""
         pictures = pictures_of(gray, rim)
+        if len(self.xy) in self.marked:
+            self._take_mark(pictures, np.array(self.marked[len(self.xy)]))
+            return
         if self.at is None or self.lost_for > 3:
             self._look_where_it_was_seen()
         guess, match = self._coarse(gray)
@@ -105,6 +112,21 @@ class DiscFollower:
         if known is not None:
             self.at, self.seen_at = np.array(known), np.array(known)
             self.lost_for, self.speed = 0, np.zeros(2)
+
+    def _take_mark(self, shown: Pictures, mark: FloatArray) -> None:
+        """The coach put the bar here: its rim where one is near, else the mark itself."""
+        start = Ring(float(mark[0]), float(mark[1]), self.ring.r, self.ring.aspect)
+        fit = fit_best(shown, start, max(MARK_R * self.ring.r, 3.0))
+        near = fit is not None and float(np.hypot(*(_middle(fit) - mark))) < MARK_R * self.ring.r
+        now = _middle(fit) if fit is not None and near else mark
+        if self.at is not None and self.lost_for == 0 and not self._jumped(start):
+            self.speed = 0.4 * self.speed + 0.6 * (now - self.at)
+        else:
+            self.speed = np.zeros(2)
+        self.at, self.seen_at, self.lost_for = now, now, 0
+        self.xy.append((float(now[0]), float(now[1])))
+        self.quality.append(MARKED)
+        self.scatter.append(fit.scatter_px if fit is not None and near else np.nan)
 
     def _fine(self, shown: Pictures, guess: FloatArray) -> RimFit | None:
         """The rim near the template's guess or near where the motion leads, the better one.
@@ -302,7 +324,8 @@ def follow_bar(
     progress: Callable[[int, int], None] | None = None,
     inner_r: float | None = None,
     known: dict[int, tuple[float, float]] | None = None,
-    before: Iterable[tuple[int, Gray, Gray]] = (),
+    back: Callable[[int], Iterable[tuple[int, Gray, Gray]]] | None = None,
+    marked: dict[int, tuple[float, float]] | None = None,
 ) -> BarTrack:
     """Follow the disc over all frames of a clip.
 
@@ -315,7 +338,9 @@ def follow_bar(
         progress: called with frames done and count.
         inner_r: radius of the clearest ring inside the rim, if there is one, pixels.
         known: where the disc was found on some frames already, pixels.
-        before: the frames before the first known one, backward, where it is not the first.
+        back: gives the frames before one, backward; needed where the first known one is not
+            the clip's first, and for marks.
+        marked: where the coach put the bar, pixels; the track goes through, both ways.
 
     Returns:
         The track; frames where the disc was hidden are bridged, quality under 0.5.
@@ -323,7 +348,8 @@ def follow_bar(
     Raises:
         BarLostError: it was seen on fewer than a third of the frames, or fewer than five.
     """
-    follower = DiscFollower(ring, template, known=known or {}, inner_r=inner_r)
+    marked = marked or {}
+    follower = DiscFollower(ring, template, known=known or {}, marked=marked, inner_r=inner_r)
     for number, gray, rim in frames:
         while len(follower.xy) < number:
             follower._lose()
@@ -334,8 +360,14 @@ def follow_bar(
         follower._lose()
     xy = np.array(follower.xy)
     quality = np.array(follower.quality)
-    if known:
-        _backward(DiscFollower(ring, template, inner_r=inner_r), known, before, xy, quality)
+    sure = (known or {}) | marked
+    if sure and back is not None:
+        fresh = DiscFollower(ring, template, inner_r=inner_r)
+        _backward(fresh, sure[min(sure)], back(min(sure)), xy, quality)
+    for frame in sorted(marked):
+        if frame < count and back is not None:
+            fresh = DiscFollower(ring, template, inner_r=inner_r)
+            _backward(fresh, marked[frame], back(frame), xy, quality, frozenset(marked))
     seen = np.isfinite(xy[:, 0])
     if seen.sum() < max(5, count // 3):
         lost = int(np.argmin(seen)) if not seen.all() else 0
@@ -352,15 +384,26 @@ def follow_bar(
 
 def _backward(
     follower: DiscFollower,
-    known: dict[int, tuple[float, float]],
+    start: tuple[float, float],
     before: Iterable[tuple[int, Gray, Gray]],
     xy: FloatArray,
     quality: FloatArray,
+    marks: frozenset[int] | None = None,
 ) -> None:
-    """Follow from the first frame where the disc is known to the clip's beginning, in place."""
-    follower.at = np.array(known[min(known)])
+    """Follow backward from where the disc is known, in place; to the beginning without marks.
+
+    With marks, only until it meets what is there already, or another mark.
+    """
+    follower.at = np.array(start)
+    met = 0
     for number, gray, rim in before:
+        if marks is not None and number in marks:
+            return
         follower.step(gray, rim)
+        off = float(np.hypot(*(np.array(follower.xy[-1]) - xy[number])))
+        met = met + 1 if off < MET_R * follower.ring.r else 0
+        if marks is not None and met >= MET_FOR:
+            return
         xy[number], quality[number] = follower.xy[-1], follower.quality[-1]
 
 

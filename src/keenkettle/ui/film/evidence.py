@@ -2,13 +2,19 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
+from PyQt6.QtGui import QColor, QImage, QPainter, QPen, QPolygonF
 
+from keenkettle.club.look_up import Note
 from keenkettle.coach.faults import all_faults
 from keenkettle.coach.judge import Finding, show_value
 from keenkettle.coach.review import RepReview, Review
+from keenkettle.measure.calibration import Calibration
+from keenkettle.measure.geometry import FloatArray
+from keenkettle.measure.ruler import angle, distance
 from keenkettle.ui import theme
 from keenkettle.ui.film.view_box import ViewBox
 
@@ -26,6 +32,7 @@ LINES = {
 }  # fmt: skip
 TO_BAR = {"bar-hip": "hip", "shoulder-lead": "shoulder", "head": "ear"}
 WHITE, DARK, COPPER = QColor("#FFF8EC"), QColor(0, 0, 0, 150), QColor("#EB9557")
+OTHER = QColor("#63C5D2")  # the second hue: the other clip, and the coach's own lines
 
 
 def stroke(p: QPainter, points: list[QPointF], hue: QColor, width: float) -> None:
@@ -73,6 +80,89 @@ def bar_path(p: QPainter, box: ViewBox, review: Review, rep: RepReview, frame: i
         p.drawPolyline(QPolygonF(points[cut:]))
     if cut > 0:
         stroke(p, points[: cut + 1], COPPER, 2.2)
+
+
+@dataclass(frozen=True)
+class Ghost:
+    """A second clip laid over the first: its picture, its path, and how they come over.
+
+    A point (x, y) of the second picture falls on ``at + scale * (x - origin x, y - origin y)``,
+    turned round sideways where ``mirrored``. ``path`` (N, 2) is in the first's pixels.
+    """
+
+    image: QImage
+    path: FloatArray
+    origin: tuple[float, float]
+    at: tuple[float, float]
+    scale: float
+    mirrored: bool
+    blend: bool
+
+
+def ghost(p: QPainter, box: ViewBox, other: Ghost) -> None:
+    """The other clip's picture at half strength, and its path."""
+    p.save()
+    p.setClipRect(box.target)
+    if other.blend and not other.image.isNull():
+        spot = box.at(*other.at)
+        k = other.scale * box.scale
+        p.setOpacity(0.5)
+        p.translate(spot)
+        p.scale(-k if other.mirrored else k, k)
+        p.drawImage(QPointF(-other.origin[0] - 0.5, -other.origin[1] - 0.5), other.image)
+        p.resetTransform()
+        p.setOpacity(1.0)
+    points = [box.at(float(x), float(y)) for x, y in other.path]
+    if len(points) > 1:
+        stroke(p, points, OTHER, 2.0)
+    p.restore()
+
+
+def band(p: QPainter, box: ViewBox, middle: FloatArray, spread_px: FloatArray) -> None:
+    """A usual path with its spread to both sides, all in picture pixels."""
+    left = [box.at(float(x - s), float(y)) for (x, y), s in zip(middle, spread_px, strict=True)]
+    right = [box.at(float(x + s), float(y)) for (x, y), s in zip(middle, spread_px, strict=True)]
+    p.setPen(Qt.PenStyle.NoPen)
+    hue = QColor(OTHER)
+    hue.setAlpha(70)
+    p.setBrush(hue)
+    p.drawPolygon(QPolygonF(left + right[::-1]))
+    stroke(p, [box.at(float(x), float(y)) for x, y in middle], OTHER, 1.6)
+
+
+def notes(
+    p: QPainter,
+    box: ViewBox,
+    kept: list[Note],
+    pending: list[tuple[float, float]],
+    calibration: Calibration,
+) -> None:
+    """Words and measuring lines of this frame, and what is being clicked now."""
+    for note in kept:
+        spots = [box.at(*xy) for xy in note.points]
+        if len(spots) > 1:
+            stroke(p, spots, OTHER, 2.0)
+        for spot in spots if note.kind != "text" else ():
+            dot(p, spot, OTHER, 3.5)
+        corner = spots[1] if note.kind == "angle" else spots[-1]
+        tag(p, corner + QPointF(10, 6), note_text(note, calibration), box.target)
+    spots = [box.at(*xy) for xy in pending]
+    if len(spots) > 1:
+        stroke(p, spots, OTHER, 2.0)
+    for spot in spots:
+        dot(p, spot, OTHER, 4.0)
+
+
+def note_text(note: Note, calibration: Calibration) -> str:
+    """A note's words, or what its line measures with the error."""
+    points = [np.array(xy) for xy in note.points]
+    if note.kind == "distance" and len(points) == 2:
+        r = distance(points[0], points[1], calibration)
+        return f"{r.value / 10:.1f} cm ± {r.sigma / 10:.1f}"
+    if note.kind == "angle" and len(points) == 3:
+        r = angle(points[0], points[1], points[2], calibration)
+        return f"{r.value:.0f}° ± {max(r.sigma, 0.5):.0f}"
+    return note.text
 
 
 def joint_at(review: Review, name: str, frame: int) -> tuple[float, float] | None:

@@ -7,7 +7,7 @@ from datetime import date
 from pathlib import Path
 
 import numpy as np
-from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QProgressBar, QVBoxLayout, QWidget
 
@@ -16,21 +16,23 @@ from keenkettle.club.store import ClubError, Store
 from keenkettle.coach.lifts import all_lifts
 from keenkettle.coach.review import review_clip
 from keenkettle.film.clip import ClipError
+from keenkettle.ui.film.compare_view import CompareView
 from keenkettle.ui.film.frames import FrameServer
-from keenkettle.ui.film.presenter import JUMP, FilmPresenter
+from keenkettle.ui.film.handing_out import HandingOut
+from keenkettle.ui.film.key_frames import key_frames
+from keenkettle.ui.film.over_time import OverTime
+from keenkettle.ui.film.player import Player
+from keenkettle.ui.film.presenter import FilmPresenter
 from keenkettle.ui.film.rail import HeightRail
+from keenkettle.ui.film.shelf import PICTURES, Shelf
 from keenkettle.ui.film.side import SidePanel
+from keenkettle.ui.film.sides import Sides
 from keenkettle.ui.film.stage import Stage
 from keenkettle.ui.film.strip import ElasticStrip
+from keenkettle.ui.film.tools import StageTools
+from keenkettle.ui.film.written_view import WrittenView
 from keenkettle.ui.jobs import Job, JobRunner
 from keenkettle.ui.widgets import button, label
-
-MARK_ORDER = ("ear", "shoulder", "elbow", "wrist", "hip", "knee", "ankle", "heel", "toe")
-SPEEDS = (1 / 16, 1 / 8, 1 / 4, 1 / 2, 1.0, 2.0)
-KEYS_SHOWN = (
-    "← → step   Shift jump 10   Space play   E next event   F next finding   Enter mend   "
-    "Backspace not so   Ctrl+Z undo   hold B bare film"
-)
 
 
 class FilmPlace(QWidget):
@@ -48,13 +50,12 @@ class FilmPlace(QWidget):
         self.presenter = FilmPresenter(store, history, self._changed)
         self.server = FrameServer()
         self.job: Job | None = None
-        self.speed = 4
-        self.marking: str | None = None
-        self.wants_disc = False
+        self.stage, self.rail, self.strip = Stage(), HeightRail(), ElasticStrip()
+        self.tools = StageTools(self.presenter, self.stage)
+        self.player = Player(self.presenter, self._phase)
+        self.out = HandingOut(self.presenter, jobs, self)
+        self.comparing = CompareView(self.presenter, self.stage, jobs, store.folder / "models")
         self._build()
-        self._timer = QTimer(self)
-        self._timer.setTimerType(Qt.TimerType.PreciseTimer)
-        self._timer.timeout.connect(self._tick)
         self._connect()
 
     # --- building -----------------------------------------------------------------
@@ -70,20 +71,20 @@ class FilmPlace(QWidget):
             self.lift_box.addItem(lift.name, lift.id)
         self.facts = label("", "quiet")
         self.joints_button = button("Mark joints", tip="Mark joints by clicking (J)")
-        self.analyse_button = button("Analyse again", tip="With all marks (Ctrl+R)")
+        self.compare_button = button("Compare", tip="With another clip or rep, or the model (K)")
         head = QHBoxLayout()
         head.setSpacing(8)
         for w in (self.clip_box, self.lift_box):
             head.addWidget(w)
         head.addWidget(self.facts, 1)
         head.addWidget(self.joints_button)
-        head.addWidget(self.analyse_button)
-        self.stage, self.rail = Stage(), HeightRail()
+        head.addWidget(self.compare_button)
         film = QHBoxLayout()
         film.setSpacing(8)
         film.addWidget(self.stage, 1)
+        film.addWidget(self.comparing.second, 1)
         film.addWidget(self.rail)
-        self.strip = ElasticStrip()
+        self.shelf = Shelf(self.player)
         self.progress_row = QWidget()
         row = QHBoxLayout(self.progress_row)
         row.setContentsMargins(0, 0, 0, 0)
@@ -98,16 +99,19 @@ class FilmPlace(QWidget):
         left = QVBoxLayout()
         left.setSpacing(8)
         left.addLayout(head)
+        left.addWidget(self.comparing)
         left.addLayout(film, 1)
         left.addWidget(self.progress_row)
         left.addWidget(self.strip)
-        left.addWidget(label(KEYS_SHOWN, "quiet"))
+        left.addWidget(self.shelf)
         self.side = SidePanel(self.presenter)
+        self.words, self.over_time = WrittenView(self.presenter), OverTime(self.presenter)
+        self.sides = Sides((self.side, self.words, self.over_time, self.comparing.list))
         whole = QHBoxLayout(self)
         whole.setContentsMargins(12, 8, 4, 8)
         whole.setSpacing(12)
         whole.addLayout(left, 1)
-        whole.addWidget(self.side)
+        whole.addWidget(self.sides)
 
     def _connect(self) -> None:
         self.server.ready.connect(self._picture)
@@ -117,19 +121,33 @@ class FilmPlace(QWidget):
         self.lift_box.activated.connect(
             lambda i: self.presenter.set_lift(str(self.lift_box.itemData(i)))
         )
-        self.strip.scrubbed.connect(self.presenter.go)
-        self.rail.scrubbed.connect(self.presenter.go)
+        self.server.thumb.connect(self.shelf.keys.put_picture)
+        for w in (self.strip, self.rail, self.shelf.graph):
+            w.scrubbed.connect(self.presenter.go)
+        self.strip.moved.connect(self._move_event)
+        self.shelf.keys.picked.connect(self.presenter.go)
+        self.shelf.pictures_wanted.connect(self._want_pictures)
         self.stage.stepped.connect(self.presenter.step)
-        self.stage.clicked.connect(self._clicked)
         self.stage.box_changed.connect(self._share_box)
+        self.tools.told.connect(self.said)
+        self.tools.again.connect(self.analyse)
+        self.tools.changed.connect(lambda: self._changed("marks"))
+        self.player.told.connect(self.said)
+        self.out.told.connect(self.said)
+        self.words.exports.connect(self.out.ask)
+        self.words.goes.connect(self.presenter.go)
+        self.over_time.opens.connect(self._open_id)
+        self.comparing.said.connect(self.said)
+        self.comparing.changed.connect(self._compared)
+        self.sides.stack.currentChanged.connect(lambda _i: self._show_side())
         self.side.picked.connect(self.presenter.choose)
         self.side.answered.connect(self._answer_card)
         self.side.prescribed.connect(self.prescribe)
         self.side.wants_session.connect(
             lambda: self.wants_session.emit(self.presenter.next_session(self.today()))
         )
-        self.joints_button.clicked.connect(self.toggle_marking)
-        self.analyse_button.clicked.connect(self.analyse)
+        self.joints_button.clicked.connect(lambda: self.tools.take("joints"))
+        self.compare_button.clicked.connect(self.comparing.toggle)
         self.cancel_button.clicked.connect(self.cancel)
 
     # --- from the presenter -----------------------------------------------------------
@@ -142,14 +160,32 @@ class FilmPlace(QWidget):
         if what in ("clip", "review", "answers"):
             self.side.rebuild(self.today())
             self.stage.finding = self.presenter.chosen
+        if what in ("clip", "review", "answers", "notes"):
+            self._show_side()
         if what in ("marks", "frame", "clip", "review"):
-            self.stage.marks = self.presenter.marks_here() if self.marking else {}
+            marking = self.tools.tool == "joints"
+            self.stage.marking = marking
+            self.stage.marks = self.presenter.marks_here() if marking else {}
+            self.joints_button.setText("Done marking" if marking else "Mark joints")
+        if what in ("clip", "review") and self.comparing.on:
+            self.comparing.begin()
         self._show_frame()
+
+    def _show_side(self) -> None:
+        """Only the page in view is filled; the others when they are turned to."""
+        if self.sides.name == "Words":
+            self.words.show_state()
+        elif self.sides.name == "Over time":
+            self.over_time.show_state()
 
     def _show_clip(self) -> None:
         s = self.presenter.state
-        self.pause()
+        self.player.pause()
+        self.tools.put_down()
+        if self.comparing.on:
+            self.comparing.end()
         self.side.forget_pictures()
+        self.shelf.keys.forget()
         self.clip_box.clear()
         for c in s.clips:
             name = all_lifts()[c.lift].name if c.lift in all_lifts() else c.path.stem
@@ -167,17 +203,19 @@ class FilmPlace(QWidget):
             )
         there = s.clip is not None and s.clip.there
         self.server.open(s.clip.path if there and s.clip else None)
-        for w in (self.joints_button, self.analyse_button, self.clip_box, self.lift_box):
+        for w in (self.joints_button, self.compare_button, self.lift_box):
             w.setEnabled(there)
+        self.clip_box.setEnabled(bool(s.clips))
         if there and s.review is None and not s.problem:
             self.analyse()
 
     def _show_review(self) -> None:
         s = self.presenter.state
-        self.stage.review = self.strip.review = self.rail.review = s.review
-        self.stage.rep = self.strip.rep = self.rail.rep = self.presenter.rep
+        self.shelf.keys.forget()
+        for w in (self.stage, self.strip, self.rail, self.shelf.graph, self.shelf.keys):
+            w.review, w.rep = s.review, self.presenter.rep
         self.rail.stature_mm = s.athlete.stature_mm if s.athlete else None
-        self.strip.frames = s.frames
+        self.strip.frames = self.shelf.graph.frames = s.frames
         if s.review is None:
             self.facts.setText("")
             return
@@ -195,18 +233,51 @@ class FilmPlace(QWidget):
         self.stage.message = s.problem or (
             "" if s.review.reps else "Nothing is lifted in this clip."
         )
-        self.server.want_thumbs([f.at for f in self.presenter.findings])
+        self._want_pictures()
         self._share_box()
 
     def _show_frame(self) -> None:
         s = self.presenter.state
-        self.stage.frame = self.strip.frame = self.rail.frame = s.frame
+        for view in (self.stage, self.strip, self.rail, self.shelf.graph, self.shelf.keys):
+            view.frame = s.frame
+        self.stage.notes = self.presenter.notes_here()
+        self.strip.flags = [(n.first, n.last) for n in s.notes]
         self.stage.caption = self._caption()
         image = self.server.want(s.frame) if s.clip is not None and s.clip.there else None
         if image is not None and not image.isNull():
             self.stage.put(image)
-        for w in (self.stage, self.strip, self.rail):
+        for w in (self.stage, self.strip, self.rail, self.shelf.graph, self.shelf.keys):
             w.update()
+        self.comparing.refresh()
+
+    def _want_pictures(self) -> None:
+        """Pictures of the findings, and of the key frames while those are shown."""
+        wanted = [f.at for f in self.presenter.findings]
+        if self.shelf.name == PICTURES:
+            wanted += [i for _, i in key_frames(self.presenter.rep)]
+        self.server.want_thumbs(wanted)
+
+    def _phase(self) -> tuple[int, int]:
+        """First and last frame of the phase in view."""
+        frame = self.presenter.state.frame
+        inside = [c for c in self.strip.cells() if c.first <= frame <= c.last]
+        return (inside[-1].first, inside[-1].last) if inside else (0, frame)
+
+    def _compared(self) -> None:
+        """Something else is compared, or nothing any more."""
+        made = self.comparing.comparison
+        self.compare_button.setText("End comparing" if self.comparing.on else "Compare")
+        self.sides.offer_differences(self.comparing.on)
+        self.rail.setVisible(
+            not (self.comparing.on and made is not None and not self.comparing.over)
+        )
+        self.shelf.graph.other = None
+        if made is not None:
+            self.shelf.graph.other = (made.second.rep.motion, made.first_frames())
+        self.comparing.second.setVisible(
+            self.comparing.on and made is not None and not self.comparing.over
+        )
+        self._show_frame()
 
     def _caption(self) -> str:
         s = self.presenter.state
@@ -269,6 +340,13 @@ class FilmPlace(QWidget):
         self._progressed("opening", 0.0, -1.0)
         self.jobs.start(job)
 
+    def put_down(self) -> None:
+        """Put the tool in hand down; without one, stop the analysis that runs."""
+        if self.tools.put_down():
+            self._changed("marks")
+        else:
+            self.cancel()
+
     def cancel(self) -> None:
         """Stop the analysis that runs."""
         if self.job is not None:
@@ -297,51 +375,37 @@ class FilmPlace(QWidget):
     def _failed(self, text: str) -> None:
         """What went wrong is said on the stage; a disc not found asks for a click there."""
         self.presenter.state.problem = text
-        self.wants_disc = "disc" in text
+        if "disc" in text and self.tools.tool != "disc":
+            self.tools.take("disc")
         if self.presenter.state.frames == 0:
             self.presenter.state.frames = 1
             self.server.want(0)
         self._problem(text)
 
-    def _clicked(self, x: float, y: float) -> None:
-        if self.wants_disc:
-            self.wants_disc = False
-            self.presenter.click_disc(self.presenter.state.frame, x, y)
-            self.analyse()
-        elif self.marking:
-            self._mark(x, y)
-        else:
-            self.setFocus()
-
-    def _mark(self, x: float, y: float) -> None:
-        assert self.marking is not None
-        self.presenter.mark(self.marking, x, y)
-        here = MARK_ORDER.index(self.marking)
-        self.marking = MARK_ORDER[(here + 1) % len(MARK_ORDER)]
-        if here == len(MARK_ORDER) - 1:
-            self.presenter.step(JUMP)
-        self._say_marking()
-        self._changed("marks")
-
-    def toggle_marking(self) -> None:
-        """Begin or end marking joints; on ending the clip is analysed with them."""
-        if self.presenter.state.review is None:
+    def _move_event(self, name: str, frame: int) -> None:
+        try:
+            self.presenter.move_event(name, frame)
+        except ClubError as err:
+            self.said.emit(str(err))
             return
-        if self.marking:
-            self.marking = None
-            self.stage.marking = False
-            self.stage.message = ""
-            self.joints_button.setText("Mark joints")
-            self.analyse()
-        else:
-            self.marking = MARK_ORDER[0]
-            self.stage.marking = True
-            self.joints_button.setText("Done marking")
-            self._say_marking()
-        self._changed("marks")
+        self.said.emit(f"{name.replace('_', ' ')} moved; all after it is measured anew (Ctrl+Z)")
 
-    def _say_marking(self) -> None:
-        self.stage.message = f"click the {self.marking} (after the toe: 10 frames on; J when done)"
+    def move_nearest_event(self) -> None:
+        """Put the event nearest to this frame on it."""
+        name = self.presenter.near_event()
+        if name:
+            self._move_event(name, self.presenter.state.frame)
+
+    def _open_id(self, clip_id: int) -> None:
+        for card in self.presenter.state.clips:
+            if card.id == clip_id:
+                self.presenter.open(card)
+                return
+
+    def keep_words(self) -> None:
+        """Keep the written review as it stands."""
+        if self.sides.name == "Words":
+            self.words.keep()
 
     def _answer_card(self, index: int, word: str) -> None:
         self.presenter.choose(index)
@@ -364,41 +428,6 @@ class FilmPlace(QWidget):
         if day is not None:
             self.said.emit(f"written into {day:%A %-d %B}'s session; Ctrl+Z takes it out")
 
-    # --- playing -----------------------------------------------------------------------------
-
-    def toggle_play(self) -> None:
-        """Play or pause."""
-        if self._timer.isActive():
-            self.pause()
-        elif self.presenter.state.frames > 1:
-            if self.presenter.state.frame >= self.presenter.state.frames - 1:
-                self.presenter.go(0)
-            self._timer.start(self._interval())
-
-    def pause(self) -> None:
-        """Stop playing."""
-        if hasattr(self, "_timer"):
-            self._timer.stop()
-
-    def change_speed(self, by: int) -> None:
-        """Play slower or faster."""
-        self.speed = max(0, min(self.speed + by, len(SPEEDS) - 1))
-        if self._timer.isActive():
-            self._timer.start(self._interval())
-        self.said.emit(f"plays at {SPEEDS[self.speed]:g} of real speed")
-
-    def _interval(self) -> int:
-        review = self.presenter.state.review
-        fps = review.info.fps_nominal if review is not None else 30.0
-        return max(round(1000.0 / (fps * SPEEDS[self.speed])), 8)
-
-    def _tick(self) -> None:
-        state = self.presenter.state
-        if state.frame >= state.frames - 1:
-            self.pause()
-        else:
-            self.presenter.step(1)
-
     def toggle(self, what: str) -> None:
         """Toggle "plumb", "whole" or "true_time"."""
         if what == "plumb":
@@ -407,7 +436,7 @@ class FilmPlace(QWidget):
             self.stage.whole = not self.stage.whole
             self._share_box()
         else:
-            self.strip.true_time = not self.strip.true_time
+            self.strip.true_time = self.shelf.graph.true_time = not self.strip.true_time
         self._show_frame()
 
     def show_bare(self, on: bool) -> None:
@@ -417,6 +446,8 @@ class FilmPlace(QWidget):
 
     def close_clip(self) -> None:
         """End the threads."""
-        self.pause()
+        self.keep_words()
+        self.player.pause()
         self.cancel()
         self.server.close()
+        self.comparing.close_clip()

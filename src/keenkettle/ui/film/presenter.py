@@ -7,17 +7,22 @@ from dataclasses import dataclass, field, replace
 from datetime import date
 from pathlib import Path
 
+import numpy as np
+
 from keenkettle.club import look_up
+from keenkettle.club.bench_commands import AddNote, RemoveNote, SetEvent, WriteReview
 from keenkettle.club.climbing import keep_said
 from keenkettle.club.commands import AddClip, AnswerFinding, History, Prescribe, SetMark
-from keenkettle.club.look_up import ClipCard
+from keenkettle.club.look_up import ClipCard, Note
 from keenkettle.club.store import ClubError, Store
 from keenkettle.club.tables import Athlete
 from keenkettle.club.tracks import TracksError, pack, unpack
 from keenkettle.coach.judge import Finding
 from keenkettle.coach.remedies import LeftOut, Proposal, cover, propose
 from keenkettle.coach.review import RepReview, Request, Review, judge_tracks
+from keenkettle.coach.written import draft
 from keenkettle.film.clip import Clip
+from keenkettle.measure.geometry import FloatArray
 
 JUMP = 10
 
@@ -41,13 +46,14 @@ class FilmState:
     proposals: list[Proposal] = field(default_factory=list)
     left_out: list[LeftOut] = field(default_factory=list)
     prescribed: set[str] = field(default_factory=set)
+    notes: list[Note] = field(default_factory=list)
     problem: str = ""
 
 
 class FilmPresenter:
     """Holds the state, calls the core, and tells the view what changed.
 
-    ``changed`` is called with "clip", "review", "frame", "answers" or "said:..." .
+    ``changed`` is called with "clip", "review", "frame", "answers", "marks" or "notes".
     """
 
     def __init__(self, store: Store, history: History, changed: Callable[[str], None]) -> None:
@@ -70,6 +76,7 @@ class FilmPresenter:
         s = self.state
         self.state = FilmState(athlete=s.athlete, clips=s.clips, clip=card)
         if card is not None:
+            self.state.notes = look_up.notes_of(self.store, card.id)
             self._load(card)
             if not card.there:
                 self.state.problem = (
@@ -182,11 +189,8 @@ class FilmPresenter:
         if card is None:
             return
         look_up.set_clip(self.store, card.id, lift=lift_id)
-        frame = self.state.frame
         self.refresh_clips()
-        self._load(card)
-        self.state.frame = frame
-        self.changed("review")
+        self._judge_again()
 
     def mark(self, joint: str, x: float, y: float) -> None:
         """Mark a joint on this frame; the analysis is out of date until it is run again."""
@@ -202,6 +206,95 @@ class FilmPresenter:
             return {}
         marks = look_up.marks_of(self.store, card.id)
         return {j: at[self.state.frame] for j, at in marks.items() if self.state.frame in at}
+
+    def move_event(self, name: str, frame: int) -> None:
+        """Put an event of the rep on a frame, between its neighbours; all after is done anew."""
+        card, rep = self.state.clip, self.rep
+        at = None if rep is None else rep.events.get(name)
+        if card is None or rep is None or at is None:
+            return
+        others = [i for n, i in rep.events.items() if i is not None and n != name]
+        low = max((i for i in others if i < at), default=-1) + 1
+        high = min((i for i in others if i > at), default=self.state.frames) - 1
+        self.history.run(SetEvent(card.id, rep.number, name, max(low, min(frame, high))))
+        self._judge_again()
+
+    def _judge_again(self) -> None:
+        """Judge the open clip's tracks again, staying on the frame, the rep and the finding."""
+        card, frame, number = self.state.clip, self.state.frame, self.state.rep
+        fault = self.chosen.fault if self.chosen is not None else ""
+        if card is None:
+            return
+        self._load(card)
+        self.state.frame = frame
+        if self.state.review is not None and number < len(self.state.review.reps):
+            self.state.rep = number
+            left = [i for i, f in enumerate(self.findings) if f.fault == fault]
+            self.state.chosen = left[0] if left else 0
+            self._propose()
+        self.changed("review")
+
+    def near_event(self) -> str:
+        """The event of the rep nearest to this frame, empty where there is none."""
+        events = self.rep.events if self.rep is not None else {}
+        known = [(abs(i - self.state.frame), n) for n, i in events.items() if i is not None]
+        return min(known)[1] if known else ""
+
+    @property
+    def times_s(self) -> FloatArray:
+        """Times of the clip's frames, s; even ones while it is not analysed."""
+        review = self.state.review
+        if review is not None:
+            return review.times_s
+        return np.arange(max(self.state.frames, 1)) / 30.0
+
+    # --- notes ----------------------------------------------------------------------
+
+    def add_note(self, kind: str, points: list[tuple[float, float]], text: str = "") -> None:
+        """Keep words or a line on this frame."""
+        card, frame = self.state.clip, self.state.frame
+        if card is not None:
+            self.history.run(AddNote(card.id, kind, frame, frame, points, text))
+            self.reread_notes()
+
+    def remove_note(self, note: Note) -> None:
+        """Take a note off the film."""
+        self.history.run(RemoveNote(note.id))
+        self.reread_notes()
+
+    def reread_notes(self) -> None:
+        """Read the notes again."""
+        card = self.state.clip
+        self.state.notes = [] if card is None else look_up.notes_of(self.store, card.id)
+        self.changed("notes")
+
+    def notes_here(self) -> list[Note]:
+        """Notes that belong to this frame."""
+        return [n for n in self.state.notes if n.first <= self.state.frame <= n.last]
+
+    # --- the review in words -----------------------------------------------------------
+
+    @property
+    def written(self) -> str:
+        """What stands in the review for the athlete."""
+        return look_up.written_of(self.store, self.state.clip.id) if self.state.clip else ""
+
+    def write(self, text: str) -> None:
+        """Keep the review for the athlete."""
+        if self.state.clip is not None and text != self.written:
+            self.history.run(WriteReview(self.state.clip.id, text))
+
+    def draft(self) -> str:
+        """The review drafted from what was confirmed and prescribed."""
+        s, rep = self.state, self.rep
+        if s.athlete is None or s.clip is None or s.review is None or rep is None:
+            return ""
+        confirmed = [f for f in self.findings if self.answer_to(f) == "confirmed"]
+        put = [p for p in s.proposals if p.drill.id in s.prescribed]
+        lift = s.review.lift.name
+        return draft(
+            s.athlete.name, lift, s.clip.load_kg, s.clip.filmed_on, rep.verdict.good, confirmed, put
+        )
 
     # --- stepping -------------------------------------------------------------------
 
@@ -314,6 +407,10 @@ class FilmPresenter:
         self.refresh_clips()
         if before is not None and self.state.clip is None:
             self.open(self.state.clips[0] if self.state.clips else None)
+        elif before is not None:
+            self.reread_notes()
+            if self.state.review is not None:
+                self._judge_again()
         self._reread()
 
     # --- drills ---------------------------------------------------------------------------

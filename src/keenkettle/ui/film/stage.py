@@ -6,17 +6,22 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
+from keenkettle.club.look_up import Note
 from keenkettle.coach.judge import Finding
 from keenkettle.coach.review import RepReview, Review
+from keenkettle.measure.geometry import FloatArray
 from keenkettle.ui import theme
 from keenkettle.ui.film import evidence
-from keenkettle.ui.film.view_box import ViewBox, fit_box, lift_area
+from keenkettle.ui.film.evidence import Ghost
+from keenkettle.ui.film.view_box import ViewBox, area_like, fit_box, lift_area
 
 
 class Stage(QWidget):
-    """Shows a picture and draws on it. ``clicked`` carries picture coordinates."""
+    """Shows a picture and draws on it. ``clicked`` and the like carry picture coordinates."""
 
     clicked = pyqtSignal(float, float)
+    dragged = pyqtSignal(float, float)
+    let_go = pyqtSignal(float, float, bool)  # and whether it was moved
     stepped = pyqtSignal(int)
     box_changed = pyqtSignal()
 
@@ -35,6 +40,13 @@ class Stage(QWidget):
         self.message = ""
         self.bare = self.whole = self.marking = False
         self.show_plumb = True
+        self.notes: list[Note] = []
+        self.pending: list[tuple[float, float]] = []  # clicked so far with a tool
+        self.ghost: Ghost | None = None  # the other clip, laid over this one
+        self.usual: tuple[FloatArray, FloatArray] | None = None  # own usual path and its spread
+        self.like: Stage | None = None  # shows as much as this one, at its scale
+        self.mirrored = False
+        self._pressed: QPointF | None = None
 
     def box(self) -> ViewBox:
         """The present mapping from picture to widget."""
@@ -43,7 +55,9 @@ class Stage(QWidget):
         if self.review is not None and self.review.reps and not self.whole:
             picture = QRectF(0, 0, self.review.info.width, self.review.info.height)
             area = lift_area(self.review)
-        return fit_box(QRectF(self.rect()), picture, area)
+            if self.like is not None and self.like.review is not None and self.rep is not None:
+                area = area_like(self.review, self.rep, self.like.review, self.like.box())
+        return fit_box(QRectF(self.rect()), picture, area, keep_inside=self.like is None)
 
     def put(self, image: QImage) -> None:
         """Show another picture."""
@@ -68,7 +82,14 @@ class Stage(QWidget):
             p.drawText(where, int(wrap), self.message)
             return
         box = self.box()
+        if self.mirrored:
+            p.translate(self.width(), 0)
+            p.scale(-1, 1)
         p.drawImage(box.target, self.image, box.source)
+        if self.ghost is not None and self.review is not None:
+            evidence.ghost(p, box, self.ghost)
+        if self.usual is not None:
+            evidence.band(p, box, *self.usual)
         if not self.bare:
             self._draw_over(p, box)
 
@@ -95,16 +116,35 @@ class Stage(QWidget):
             spot = box.at(x, y)
             evidence.dot(p, spot, theme.colour("#63C5D2"), 5.0)
             evidence.tag(p, spot + QPointF(10, -12), name, box.target)
+        if review is not None:
+            evidence.notes(p, box, self.notes, self.pending, review.calibration)
+        p.resetTransform()
         corner = box.target.topLeft()
         if self.caption:
             evidence.tag(p, corner + QPointF(10, 10), self.caption, box.target)
         if self.message:
             evidence.tag(p, corner + QPointF(10, 40), self.message, box.target)
 
+    def _at(self, event: QMouseEvent) -> tuple[float, float]:
+        spot = event.position()
+        if self.mirrored:
+            spot = QPointF(self.width() - spot.x(), spot.y())
+        return self.box().back(spot)
+
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is not None and not self.image.isNull():
-            x, y = self.box().back(event.position())
-            self.clicked.emit(x, y)
+            self._pressed = event.position()
+            self.clicked.emit(*self._at(event))
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and self._pressed is not None:
+            self.dragged.emit(*self._at(event))
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and self._pressed is not None:
+            way = event.position() - self._pressed
+            self._pressed = None
+            self.let_go.emit(*self._at(event), way.manhattanLength() > 3)
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         if event is not None:

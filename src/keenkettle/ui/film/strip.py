@@ -1,4 +1,4 @@
-"""The elastic strip under the film, and the bar's speed on the same axis."""
+"""The elastic strip under the film: phases as cells, whose bounds can be dragged."""
 
 from __future__ import annotations
 
@@ -8,27 +8,40 @@ from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QToolTip, QWidget
 
 from keenkettle.coach.review import RepReview, Review
+from keenkettle.measure.events import Events
 from keenkettle.ui import theme
 from keenkettle.ui.film.elastic import Cell, cells_of, frame_at, x_of
 
-STRIP_PX, CURVE_PX, SPACE_PX = 56, 104, 8
+STRIP_PX = 56
+GRIP_PX = 6.0  # so near a bound it is the bound that is dragged
+
+
+def bound_events(events: Events, frame: int) -> list[str]:
+    """Events that lie on a frame."""
+    return [name for name, i in events.items() if i == frame]
 
 
 class ElasticStrip(QWidget):
-    """Phases as cells, frames as ticks, the speed below, one cursor through both."""
+    """Phases as cells, frames as ticks, notes as flags, one cursor.
+
+    ``moved`` carries an event that was dragged and the frame it was let go on.
+    """
 
     scrubbed = pyqtSignal(int)
+    moved = pyqtSignal(str, int)
 
     def __init__(self) -> None:
         super().__init__()
-        self.setAccessibleName("Phases and bar speed; drag to scrub")
-        self.setFixedHeight(STRIP_PX + CURVE_PX + SPACE_PX)
+        self.setAccessibleName("Phases; drag to scrub, drag a bound to move its event")
+        self.setFixedHeight(STRIP_PX)
         self.setMouseTracking(True)
         self.review: Review | None = None
         self.rep: RepReview | None = None
         self.frames = 0
         self.frame = 0
         self.true_time = False
+        self.flags: list[tuple[int, int]] = []  # first and last frame of each note
+        self._held: tuple[str, float] | None = None  # the event that is dragged, and where to
 
     def cells(self) -> list[Cell]:
         """The phases laid out over the present width."""
@@ -44,7 +57,13 @@ class ElasticStrip(QWidget):
         cells = self.cells()
         for c in cells:
             self._cell(p, worn, c)
-        self._curve(p, worn, cells)
+        p.setPen(QPen(theme.colour(worn.other), 3))
+        for first, last in self.flags:
+            a, b = x_of(cells, first) + 1.0, x_of(cells, last) + 1.0
+            p.drawLine(QPointF(a - 2, 50), QPointF(max(b, a + 2), 50))
+        if self._held is not None:
+            p.setPen(QPen(theme.colour(worn.other), 2, Qt.PenStyle.DashLine))
+            p.drawLine(QPointF(self._held[1], 2), QPointF(self._held[1], STRIP_PX - 2.0))
         x = x_of(cells, self.frame) + 1.0
         p.setPen(QPen(theme.colour(worn.accent), 2))
         p.drawLine(QPointF(x, 24), QPointF(x, self.height() - 2.0))
@@ -89,70 +108,57 @@ class ElasticStrip(QWidget):
             x = box.left() + (n - c.first) / max(count, 1) * box.width()
             p.drawLine(QPointF(x, 34), QPointF(x, 44))
 
-    def _curve(self, p: QPainter, worn: theme.Theme, cells: list[Cell]) -> None:
-        top = STRIP_PX + SPACE_PX
-        box = QRectF(0.5, top, self.width() - 1.0, CURVE_PX - 1.0)
-        p.setPen(QPen(theme.colour(worn.line), 1))
-        p.setBrush(theme.colour(worn.card))
-        p.drawRoundedRect(box, 4, 4)
-        p.setFont(theme.text_font(12))
-        p.setPen(theme.colour(worn.quiet))
-        label = box.adjusted(8, 4, -8, 0)
-        p.drawText(label, Qt.AlignmentFlag.AlignLeft, "bar speed up, m/s")
-        if self.review is None:
-            return
-        p.drawText(label, Qt.AlignmentFlag.AlignRight, self._numbers())
-        v = self.review.motion.bar_v[:, 1]
-        lo, hi = min(float(v.min()), -0.2), max(float(v.max()), 0.5)
-        room = box.height() - 34.0
-
-        def y_of(value: float) -> float:
-            return box.top() + 26.0 + (hi - value) / (hi - lo) * room
-
-        p.setPen(QPen(theme.colour(worn.line), 1))
-        p.drawLine(QPointF(1, y_of(0.0)), QPointF(self.width() - 1.0, y_of(0.0)))
-        curve = QPolygonF([QPointF(x_of(cells, n) + 1, y_of(float(v[n]))) for n in range(len(v))])
-        p.setBrush(Qt.BrushStyle.NoBrush)
-        p.setPen(QPen(theme.colour(worn.ink), 2))
-        p.drawPolyline(curve)
-        if self.frame < len(v):
-            p.setPen(QPen(theme.colour(worn.card), 2))
-            p.setBrush(theme.colour(worn.accent))
-            p.drawEllipse(QPointF(x_of(cells, self.frame) + 1, y_of(float(v[self.frame]))), 5, 5)
-
-    def _numbers(self) -> str:
-        assert self.review is not None
-        v = self.review.motion.bar_v[:, 1]
-        words = []
-        if self.frame < len(v):
-            words.append(f"here {v[self.frame]:.2f}")
-        if self.rep is not None:
-            peak = self.rep.metrics["bar_peak_velocity"]
-            if peak.value is not None:
-                words.append(f"peak {peak.value:.2f} ± {max(peak.sigma, 0.005):.2f}")
-            rhythm = self.rep.metrics["rhythm_ratio"]
-            if rhythm.value is not None:
-                words.append(f"rhythm {rhythm.value:.2f}")
-        return "   ".join(words)
+    def event_near(self, x: float) -> str | None:
+        """The event whose bound between two phases is at x, or None."""
+        if self.rep is None:
+            return None
+        cells = self.cells()
+        for c in cells[1:]:
+            names = bound_events(self.rep.events, c.first)
+            if abs(c.x0 - 1.0 - x) <= GRIP_PX and names:
+                return names[0]
+        return None
 
     def _scrub(self, event: QMouseEvent) -> None:
         if self.frames > 1:
             self.scrubbed.emit(frame_at(self.cells(), event.position().x()))
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        if event is not None:
-            self._scrub(event)
+        if event is None:
+            return
+        name = self.event_near(event.position().x())
+        if name is not None:
+            self._held = (name, event.position().x())
+        self._scrub(event)
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        if event is None or self._held is None:
+            return
+        name, self._held = self._held[0], None
+        frame = frame_at(self.cells(), event.position().x())
+        if self.rep is not None and self.rep.events.get(name) != frame:
+            self.moved.emit(name, frame)
+        self.update()
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None or self.frames < 2:
             return
+        x = event.position().x()
         if event.buttons() & Qt.MouseButton.LeftButton:
+            if self._held is not None:
+                self._held = (self._held[0], x)
             self._scrub(event)
-        elif self.review is not None:
-            frame = frame_at(self.cells(), event.position().x())
+            return
+        near = self.event_near(x)
+        shape = Qt.CursorShape.SplitHCursor if near else Qt.CursorShape.ArrowCursor
+        self.setCursor(shape)
+        if self.review is not None:
+            frame = frame_at(self.cells(), x)
             start = self.rep.span.lift_off if self.rep is not None else 0
             ms = 1000.0 * (self.review.times_s[frame] - self.review.times_s[start])
-            words = f"frame {frame}, {ms:+.0f} ms from lift-off"
+            words = f"frame {frame}, {ms:+.0f} ms from the start"
+            if near:
+                words = f"{near.replace('_', ' ')}: drag to move it, and all after is measured anew"
             QToolTip.showText(event.globalPosition().toPoint(), words, self)
 
     def leaveEvent(self, event: QEvent | None) -> None:

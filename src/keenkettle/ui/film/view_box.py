@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF
 
-from keenkettle.coach.review import Review
+from keenkettle.coach.review import RepReview, Review
 
 ABOVE_MM, BELOW_MM, SIDE_MM = 330.0, 330.0, 700.0
 
@@ -57,7 +57,23 @@ def lift_area(review: Review) -> QRectF:
     )
 
 
-def fit_box(widget: QRectF, picture: QRectF, area: QRectF | None) -> ViewBox:
+def area_like(review: Review, rep: RepReview, first: Review, box: ViewBox) -> QRectF:
+    """The part of a second picture that shows as many millimetres round its bar as a box does."""
+    k = first.calibration.mm_per_px / review.calibration.mm_per_px
+    w, h = box.target.width() / box.scale * k, box.target.height() / box.scale * k
+    start = review.bar.xy_px[rep.span.lift_off]
+    own = first.reps[0].span.lift_off if first.reps else 0
+    at = first.bar.xy_px[own]
+    below = (box.source.bottom() - float(at[1])) * k
+    facing = -1.0 if review.facing != first.facing else 1.0
+    off = (box.source.center().x() - float(at[0])) * k * facing
+    x = float(start[0]) + off
+    return QRectF(x - w / 2, float(start[1]) + below - h, w, h)
+
+
+def fit_box(
+    widget: QRectF, picture: QRectF, area: QRectF | None, keep_inside: bool = True
+) -> ViewBox:
     """Show the area (grown to the widget's shape, kept inside the picture) or the whole."""
     wanted = area if area is not None else picture
     ratio = widget.width() / max(widget.height(), 1.0)
@@ -67,7 +83,7 @@ def fit_box(widget: QRectF, picture: QRectF, area: QRectF | None) -> ViewBox:
     else:
         h = w / ratio
     source = QRectF(wanted.center().x() - w / 2, wanted.center().y() - h / 2, w, h)
-    if area is not None:
+    if area is not None and keep_inside:
         w, h = min(w, picture.width()), min(h, picture.height())
         x = min(max(source.left(), 0.0), picture.width() - w)
         y = min(max(source.top(), 0.0), picture.height() - h)

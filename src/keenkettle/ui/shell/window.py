@@ -31,6 +31,7 @@ from keenkettle.club.store import ClubError, Store
 from keenkettle.club.tables import Athlete
 from keenkettle.ui import theme
 from keenkettle.ui.athlete.place import PARTS, AthletePlace
+from keenkettle.ui.film.handing_out import KINDS
 from keenkettle.ui.film.place import FilmPlace
 from keenkettle.ui.film.presenter import JUMP
 from keenkettle.ui.jobs import JobRunner
@@ -154,17 +155,32 @@ class MainWindow(QMainWindow):
             Action("Clip", "Open a film", "Ctrl+O", self.ask_film),
             Action("Clip", "Find moved file", "", self.ask_moved),
             Action("Clip", "Analyse again", "Ctrl+R", f.analyse, "Film"),
-            Action("Clip", "Stop the analysis", "Esc", f.cancel, "Film"),
-            Action("Clip", "Mark joints, or done", "J", f.toggle_marking, "Film"),
+            Action("Clip", "Put the tool down, or stop the analysis", "Esc", f.put_down, "Film"),
+            Action("Clip", "Mark joints, or done", "J", lambda: f.tools.take("joints"), "Film"),
+            Action("Clip", "Compare, or end it", "K", f.comparing.toggle, "Film"),
+            Action(
+                "Clip", "Lay the two films over each other", "V", f.comparing.toggle_over, "Film"
+            ),
+            *(
+                Action("Clip", f"Hand out: {word.lower()}", "", partial(f.out.ask, kind, False))
+                for kind, (word, _, _) in KINDS.items()
+            ),
             Action("Film", "Step forward", "Right", lambda: p.step(1), "Film"),
             Action("Film", "Step back", "Left", lambda: p.step(-1), "Film"),
             Action("Film", "Jump forward", "Shift+Right", lambda: p.step(JUMP), "Film"),
             Action("Film", "Jump back", "Shift+Left", lambda: p.step(-JUMP), "Film"),
             Action("Film", "First frame", "Home", lambda: p.go(0), "Film"),
             Action("Film", "Last frame", "End", lambda: p.go(p.state.frames - 1), "Film"),
-            Action("Film", "Play or pause", "Space", f.toggle_play, "Film"),
-            Action("Film", "Play slower", "-", lambda: f.change_speed(-1), "Film"),
-            Action("Film", "Play faster", "+", lambda: f.change_speed(1), "Film"),
+            Action("Film", "Play or pause", "Space", f.player.toggle, "Film"),
+            Action("Film", "Play slower", "-", lambda: f.player.change_speed(-1), "Film"),
+            Action("Film", "Play faster", "+", lambda: f.player.change_speed(1), "Film"),
+            Action("Film", "Loop the phase, the rep, or not", "O", f.player.change_loop, "Film"),
+            Action("Film", "Next curve, or the key frames", "C", f.shelf.show_next, "Film"),
+            Action("Film", "Next page at the side", "G", f.sides.show_next, "Film"),
+            Action("Film", "Measure a distance", "D", lambda: f.tools.take("distance"), "Film"),
+            Action("Film", "Measure an angle", "A", lambda: f.tools.take("angle"), "Film"),
+            Action("Film", "Write on this frame", "N", lambda: f.tools.take("text"), "Film"),
+            Action("Film", "Nearest event to this frame", "M", f.move_nearest_event, "Film"),
             Action("Film", "Next event", "E", lambda: p.next_event(1), "Film"),
             Action("Film", "Event before", "Shift+E", lambda: p.next_event(-1), "Film"),
             Action("Film", "Next finding", "F", lambda: p.next_finding(1), "Film"),
@@ -212,6 +228,14 @@ class MainWindow(QMainWindow):
         if event.key() == Qt.Key.Key_B and place == "Film" and not event.isAutoRepeat():
             self.film.show_bare(event.type() == QEvent.Type.KeyPress)
             return True
+        if event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right) and place == "Film":
+            way = 1 if event.key() == Qt.Key.Key_Right else -1
+            if event.isAutoRepeat() and not event.modifiers():
+                if event.type() == QEvent.Type.KeyPress:
+                    self.film.player.run(way)
+                return True
+            if event.type() == QEvent.Type.KeyRelease:
+                self.film.player.stop_run()
         if event.type() != QEvent.Type.KeyPress:
             return False
         pressed = QKeySequence(event.keyCombination()).toString()

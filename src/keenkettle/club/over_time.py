@@ -1,0 +1,107 @@
+"""Measures of an athlete's clips over time, and whether prescriptions moved theirs."""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import dataclass
+from datetime import date
+
+import numpy as np
+from sqlalchemy import select
+
+from keenkettle.club.store import Store
+from keenkettle.club.tables import ClipRow, PrescriptionRow
+from keenkettle.coach.faults import Fault, all_faults
+from keenkettle.coach.lifts import all_lifts
+from keenkettle.coach.progress import Moved, Point, has_moved
+from keenkettle.coach.remedies import all_drills
+from keenkettle.measure.sheet import UNITS
+
+
+@dataclass(frozen=True)
+class Filmed:
+    """One reviewed clip: its day, lift and the median of each measure over its reps."""
+
+    clip_id: int
+    day: date
+    lift: str
+    load_kg: float | None
+    measures: dict[str, float]
+
+
+@dataclass(frozen=True)
+class Effect:
+    """A prescription, the measure it was to move, and whether that moved."""
+
+    drill: str
+    fault: str
+    metric: str
+    made: date
+    moved: Moved
+
+
+def filmed(store: Store, athlete_id: int) -> list[Filmed]:
+    """An athlete's reviewed clips, oldest first."""
+    with store.session() as s:
+        rows = s.execute(
+            select(ClipRow.id, ClipRow.filmed_on, ClipRow.lift, ClipRow.load_kg, ClipRow.said)
+            .where(ClipRow.athlete_id == athlete_id, ClipRow.said.is_not(None))
+            .order_by(ClipRow.filmed_on, ClipRow.id)
+        ).all()
+    return [Filmed(i, day, lift or "", kg, _medians(said)) for i, day, lift, kg, said in rows]
+
+
+def _medians(said: list[dict[str, dict[str, float]]] | None) -> dict[str, float]:
+    names = {name for rep in said or [] for name in rep["measures"]}
+    return {
+        name: float(np.median([r["measures"][name] for r in said or [] if name in r["measures"]]))
+        for name in names
+    }
+
+
+def series(clips: list[Filmed], lift: str, metric: str) -> list[Point]:
+    """A measure of one lift, one point a clip."""
+    return [
+        Point(c.day, c.measures[metric]) for c in clips if c.lift == lift and metric in c.measures
+    ]
+
+
+def _most_filmed(clips: list[Filmed], fault: Fault) -> str:
+    """The lift that shows the fault and is on film most often; empty where there is none."""
+    lifts = [c.lift for c in clips if c.lift in all_lifts()]
+    fitting = [name for name in lifts if fault.belongs_to(all_lifts()[name])]
+    return Counter(fitting).most_common(1)[0][0] if fitting else ""
+
+
+def effects(store: Store, athlete_id: int) -> list[Effect]:
+    """For each prescription and fault: has the measure it was meant to move moved?
+
+    Only clips of the lift that it was prescribed for count; where no clip is kept with it, those
+    of the most filmed lift that can show the fault.
+    """
+    clips = filmed(store, athlete_id)
+    lift_of = {c.clip_id: c.lift for c in clips}
+    with store.session() as s:
+        rows = s.execute(
+            select(
+                PrescriptionRow.drill, PrescriptionRow.faults, PrescriptionRow.made_at,
+                PrescriptionRow.clip_id,
+            )
+            .where(PrescriptionRow.athlete_id == athlete_id)
+            .order_by(PrescriptionRow.made_at.desc())
+        ).all()  # fmt: skip
+    out = []
+    for drill, faults, made_at, clip_id in rows:
+        for fault_id in faults:
+            fault = all_faults().get(fault_id)
+            if fault is None or not fault.tests or drill not in all_drills():
+                continue
+            test = fault.tests[0]
+            if test.relation == "outside":
+                continue  # better is neither more nor less
+            lift = lift_of.get(clip_id) or _most_filmed(clips, fault)
+            better = "less" if test.relation == "above" else "more"
+            points = series(clips, lift, test.metric)
+            moved = has_moved(points, made_at.date(), better, UNITS[test.metric])
+            out.append(Effect(drill, fault_id, test.metric, made_at.date(), moved))
+    return out

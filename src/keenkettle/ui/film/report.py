@@ -1,0 +1,97 @@
+"""The report of a rep for handing out: words, numbers, pictures; HTML and, through Qt, PDF."""
+
+from __future__ import annotations
+
+import base64
+import tempfile
+from html import escape
+from pathlib import Path
+
+from PyQt6.QtCore import QMarginsF, QSizeF
+from PyQt6.QtGui import QImage, QPageLayout, QPageSize, QPdfWriter, QTextDocument
+
+from keenkettle.coach.faults import all_faults
+from keenkettle.coach.judge import Finding, show_value
+from keenkettle.coach.review import RepReview, Review
+from keenkettle.files import write_whole
+from keenkettle.ui import theme
+from keenkettle.ui.film.drawn import png_of
+
+DPI = 150
+STYLE = (
+    "body{font-family:'Open Sans',sans-serif;margin:24px;color:#24272B}img{max-width:100%}"
+    "table{border-collapse:collapse}td,th{border-bottom:1px solid #D8D1C3}"
+)
+CAUTION = (
+    "Measured from film; each number with its standard deviation. It helps a coach to decide and "
+    "replaces neither coach nor clinician. Pain ends the set."
+)
+
+
+def report_html(
+    title: str,
+    words: str,
+    review: Review,
+    rep: RepReview,
+    confirmed: list[Finding],
+    keys: QImage,
+) -> str:
+    """One page that needs nothing beside itself; pictures are inside."""
+    picture = base64.b64encode(png_of(keys)).decode()
+    paragraphs = "".join(
+        f"<p>{escape(part)}</p>" for part in words.strip().split("\n\n") if part.strip()
+    )
+    found = "".join(
+        f"<tr><td>{escape(all_faults()[f.fault].title)}</td>"
+        f"<td>{escape(f.evidence[0].label)}</td>"
+        f"<td align='right'>{show_value(f.evidence[0].value, f.evidence[0].unit)}"
+        f" &plusmn; {show_value(f.evidence[0].sigma, f.evidence[0].unit)}</td>"
+        f"<td align='right'>{show_value(f.evidence[0].limit, f.evidence[0].unit)}</td></tr>"
+        for f in confirmed
+    )
+    numbers = "".join(
+        f"<tr><td>{escape(name.replace('_', ' '))}</td>"
+        f"<td align='right'>{show_value(m.value, m.unit)} &plusmn; "
+        f"{show_value(m.sigma, m.unit)}</td></tr>"
+        for name, m in rep.metrics.items()
+        if m.value is not None
+    )
+    table = (
+        f"<h2>To mend</h2><table cellpadding='4'><tr><th align='left'>fault</th>"
+        f"<th align='left'>measure</th><th>measured</th><th>limit</th></tr>{found}</table>"
+        if found
+        else ""
+    )
+    return (
+        f"<!doctype html><html lang='en'><head><meta charset='utf-8'><title>{escape(title)}</title>"
+        f"<style>{STYLE}</style></head><body><h1>{escape(title)}</h1>{paragraphs}"
+        f"<p><img width='1000' src='data:image/png;base64,{picture}'></p>{table}"
+        f"<h2>Measured</h2><table cellpadding='3'>{numbers}</table>"
+        f"<p>{escape(review.lift.name)}, rep {rep.number}, {review.info.fps_nominal:.0f} frames a "
+        f"second. {escape(CAUTION)}</p></body></html>"
+    )
+
+
+def write_report(html: str, out: Path) -> None:
+    """HTML as it is, PDF through Qt's own page maker.
+
+    Raises:
+        CannotWriteError: the folder cannot be written.
+    """
+    if out.suffix.lower() != ".pdf":
+        write_whole(out, html.encode())
+        return
+    with tempfile.TemporaryDirectory() as folder:
+        part = Path(folder) / "report.pdf"
+        page = QPdfWriter(str(part))
+        page.setPageSize(QPageSize(QPageSize.PageSizeId.A4))
+        page.setPageOrientation(QPageLayout.Orientation.Landscape)
+        page.setPageMargins(QMarginsF(15, 12, 15, 12), QPageLayout.Unit.Millimeter)
+        page.setResolution(DPI)
+        document = QTextDocument()
+        document.setDefaultFont(theme.text_font(20))
+        document.setPageSize(QSizeF(page.width(), page.height()))
+        document.setHtml(html)
+        document.print(page)
+        del page
+        write_whole(out, part.read_bytes())

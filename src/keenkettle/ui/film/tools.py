@@ -1,0 +1,168 @@
+"""What a click on the film means: the disc, a joint, a measuring line, words; and dragging."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+from PyQt6.QtCore import QObject, Qt, pyqtSignal
+from PyQt6.QtWidgets import QLineEdit
+
+from keenkettle.club.store import ClubError
+from keenkettle.ui.film.presenter import JUMP, FilmPresenter
+from keenkettle.ui.film.stage import Stage
+
+MARK_ORDER = ("ear", "shoulder", "elbow", "wrist", "hip", "knee", "ankle", "heel", "toe")
+POINTS = {"distance": 2, "angle": 3, "text": 1}
+ASKS = {
+    "distance": "click both ends of the distance (Esc ends)",
+    "angle": "click one end, the corner, the other end (Esc ends)",
+    "text": "click where the words belong (Esc ends)",
+}
+GRAB_PX = 11.0  # on the widget: so near a dot it is taken hold of
+
+
+class StageTools(QObject):
+    """Holds the tool in hand. ``told`` says something; ``again`` asks for a new analysis."""
+
+    told = pyqtSignal(str)
+    again = pyqtSignal()
+    changed = pyqtSignal()
+
+    def __init__(self, presenter: FilmPresenter, stage: Stage) -> None:
+        super().__init__()
+        self.presenter, self.stage = presenter, stage
+        self.tool = ""  # "", "disc", "joints", "distance", "angle", "text"
+        self.joint = MARK_ORDER[0]
+        self.points: list[tuple[float, float]] = []
+        self.held = ""  # the joint or "bar" that is dragged
+        self.words = QLineEdit(stage)
+        self.words.setPlaceholderText("words for this frame; Enter keeps them")
+        self.words.setAccessibleName("Words on this frame")
+        self.words.hide()
+        self.words.returnPressed.connect(self._keep_words)
+        stage.clicked.connect(self._clicked)
+        stage.dragged.connect(self._dragged)
+        stage.let_go.connect(self._let_go)
+
+    # --- taking and putting down ---------------------------------------------------
+
+    def take(self, tool: str) -> None:
+        """Take a tool in hand; the same once more puts it down."""
+        if self.presenter.state.review is None and tool != "disc":
+            return
+        was = self.tool
+        self.put_down()
+        if was != tool:
+            self.tool = tool
+            self.stage.message = ASKS.get(tool, self.stage.message)
+            if tool == "joints":
+                self._say_joint()
+        elif tool == "joints":
+            self.again.emit()
+        self.changed.emit()
+
+    def put_down(self) -> bool:
+        """Nothing in hand; returns whether something was."""
+        had = bool(self.tool or self.words.isVisible())
+        self.tool, self.points, self.held = "", [], ""
+        self.stage.pending = []
+        self.words.hide()
+        self.stage.message = self.presenter.state.problem
+        return had
+
+    def _say_joint(self) -> None:
+        self.stage.message = (
+            f"click the {self.joint} (after the toe: {JUMP} frames on; J when done)"
+        )
+
+    # --- clicks ------------------------------------------------------------------------
+
+    def _clicked(self, x: float, y: float) -> None:
+        if self.tool == "disc":
+            self.put_down()
+            self.presenter.click_disc(self.presenter.state.frame, x, y)
+            self.again.emit()
+        elif self.tool == "joints":
+            self._mark(x, y)
+        elif self.tool in POINTS:
+            self._point(x, y)
+        else:
+            self.held = self._near(x, y)
+
+    def _mark(self, x: float, y: float) -> None:
+        if not self._safely(lambda: self.presenter.mark(self.joint, x, y)):
+            return
+        here = MARK_ORDER.index(self.joint)
+        self.joint = MARK_ORDER[(here + 1) % len(MARK_ORDER)]
+        if here == len(MARK_ORDER) - 1:
+            self.presenter.step(JUMP)
+        self._say_joint()
+        self.changed.emit()
+
+    def _point(self, x: float, y: float) -> None:
+        self.points.append((x, y))
+        self.stage.pending = list(self.points)
+        if len(self.points) < POINTS[self.tool]:
+            self.stage.update()
+        elif self.tool == "text":
+            spot = self.stage.box().at(x, y).toPoint()
+            self.words.setText("")
+            self.words.resize(320, 36)
+            self.words.move(
+                min(spot.x(), max(self.stage.width() - 328, 0)),
+                min(spot.y(), max(self.stage.height() - 44, 0)),
+            )
+            self.words.show()
+            self.words.setFocus(Qt.FocusReason.OtherFocusReason)
+        else:
+            kind, points = self.tool, self.points
+            self.points, self.stage.pending = [], []
+            self._safely(lambda: self.presenter.add_note(kind, points))
+
+    def _keep_words(self) -> None:
+        text, points = self.words.text().strip(), self.points
+        self.put_down()
+        self.stage.setFocus()
+        if text:
+            self._safely(lambda: self.presenter.add_note("text", points, text))
+        self.changed.emit()
+
+    # --- dragging a dot ----------------------------------------------------------------
+
+    def _near(self, x: float, y: float) -> str:
+        """The joint or the bar's end under a point, empty where there is none."""
+        review, frame = self.presenter.state.review, self.presenter.state.frame
+        if review is None or frame >= len(review.bar.xy_px):
+            return ""
+        spots = {n: t.xy_px[frame] for n, t in review.joints.items()}
+        spots["bar"] = review.bar.xy_px[frame]
+        scale = self.stage.box().scale
+        off = {n: float(np.hypot(*(at - (x, y)))) * scale for n, at in spots.items()
+               if np.isfinite(at).all()}  # fmt: skip
+        near = min(off, key=lambda n: off[n], default="")
+        return near if near and off[near] <= GRAB_PX else ""
+
+    def _dragged(self, x: float, y: float) -> None:
+        if self.held:
+            self.stage.pending = [(x, y)]
+            self.stage.message = f"{self.held}: let go where it is"
+            self.stage.update()
+
+    def _let_go(self, x: float, y: float, moved: bool) -> None:
+        held, self.held = self.held, ""
+        if not held:
+            return
+        self.stage.pending = []
+        self.stage.message = self.presenter.state.problem
+        if moved and self._safely(lambda: self.presenter.mark(held, x, y)):
+            self.again.emit()
+        self.stage.update()
+
+    def _safely(self, act: Callable[[], None]) -> bool:
+        try:
+            act()
+        except ClubError as err:
+            self.told.emit(str(err))
+            return False
+        return True

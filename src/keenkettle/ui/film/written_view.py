@@ -1,0 +1,87 @@
+"""The review for the athlete in words, the notes on the film, and what can be handed out."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QCheckBox, QGridLayout, QPlainTextEdit, QVBoxLayout, QWidget
+
+from keenkettle.ui.film.evidence import note_text
+from keenkettle.ui.film.presenter import FilmPresenter
+from keenkettle.ui.widgets import button, card, clear, label
+
+#: What can be written out: key, word on the button, what it is.
+EXPORTS = (
+    ("film", "Film with lines", "MP4 of the rep with path and skeleton drawn in"),
+    ("sheet", "Key-frame sheet", "one PNG with all key frames"),
+    ("still", "This frame", "PNG of the frame with what is drawn on it"),
+    ("report", "Report", "PDF or HTML: the words, the numbers, the pictures"),
+    ("data", "Numbers", "CSV of the tracks or JSON of everything measured"),
+)
+
+
+class WrittenView(QWidget):
+    """``exports`` carries what is to be written out, and whether faces are hidden in it."""
+
+    exports = pyqtSignal(str, bool)
+    goes = pyqtSignal(int)
+
+    def __init__(self, presenter: FilmPresenter) -> None:
+        super().__init__()
+        self.presenter = presenter
+        self.text = QPlainTextEdit()
+        self.text.setAccessibleName("Review for the athlete")
+        self.text.setPlaceholderText(
+            "Press “Draft it” and the confirmed findings become a few plain sentences."
+        )
+        self.draft_button = button("Draft it", "main", "From the confirmed findings")
+        self.draft_button.clicked.connect(self.draft)
+        self.blur = QCheckBox("faces made unrecognisable")
+        self.blur.setMinimumHeight(32)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 8, 8)
+        column.setSpacing(8)
+        column.addWidget(label("For the athlete", "title"))
+        column.addWidget(self.text, 1)
+        column.addWidget(self.draft_button)
+        self._notes = QVBoxLayout()
+        column.addLayout(self._notes)
+        column.addWidget(label("Hand out", "title"))
+        grid = QGridLayout()
+        grid.setSpacing(6)
+        for i, (key, word, tip) in enumerate(EXPORTS):
+            b = button(word, tip=tip)
+            b.clicked.connect(lambda _on, k=key: self.exports.emit(k, self.blur.isChecked()))
+            grid.addWidget(b, i // 2, i % 2)
+        grid.addWidget(self.blur, len(EXPORTS) // 2, 1)
+        column.addLayout(grid)
+
+    def show_state(self) -> None:
+        """Another clip, or notes have changed."""
+        written = self.presenter.written
+        if self.text.toPlainText() != written:
+            self.text.setPlainText(written)
+        clear(self._notes)
+        review = self.presenter.state.review
+        if not self.presenter.state.notes or review is None:
+            return
+        self._notes.addWidget(label("Notes on this film", "strong"))
+        for note in self.presenter.state.notes[:6]:
+            text = note_text(note, review.calibration)
+            go = button(f"frame {note.first}: {text}"[:44], "link", text)
+            go.clicked.connect(lambda _on, n=note: self.goes.emit(n.first))
+            off = button("take off", "link", f"Take off: {text}")
+            off.clicked.connect(lambda _on, n=note: self.presenter.remove_note(n))
+            grid = QGridLayout()
+            grid.addWidget(go, 0, 0)
+            grid.addWidget(off, 0, 1)
+            grid.setColumnStretch(0, 1)
+            self._notes.addWidget(card(grid))
+
+    def draft(self) -> None:
+        """Put the draft in place of what stands there; undo brings it back."""
+        self.text.setPlainText(self.presenter.draft())
+        self.keep()
+
+    def keep(self) -> None:
+        """Keep what was typed."""
+        self.presenter.write(self.text.toPlainText())
