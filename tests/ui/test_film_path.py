@@ -157,7 +157,7 @@ class PathTest(WindowCase):
             Qt.KeyboardModifier.NoModifier,
         )  # fmt: skip
         self.window.dropEvent(drop)
-        self.assertIsNotNone(place.job)
+        self.until(lambda: place.job is not None)
         self.assertTrue(place.progress_row.isVisible())
         self.until(lambda: place.job is None)
         self.assertEqual(len(self.state.review.reps), 1)
@@ -166,7 +166,8 @@ class PathTest(WindowCase):
 
     def test_an_analysis_can_be_cancelled(self):
         place = self.window.film
-        place.open_file(film(fps=60.0).path)
+        place.open_files([film(fps=60.0).path])
+        self.until(lambda: place.job is not None)
         place.cancel_button.click()
         self.until(lambda: place.job is None)
         self.assertIsNone(self.state.review)
@@ -177,8 +178,8 @@ class PathTest(WindowCase):
         bad = scratch() / "bad.mp4"
         bad.write_text("no film")
         shown = self.state.clip
-        self.window.open_film(bad)
-        self.assertIn("bad.mp4 cannot be read", self.window.film.stage.message)
+        self.window.open_films([bad])
+        self.until(lambda: "bad.mp4 cannot be read" in self.window.film.stage.message)
         self.assertEqual(self.state.clip, shown)
         self.key(Qt.Key.Key_Right)
         self.assertEqual(len(look_up.clips_of(self.window.store, self.state.athlete.id)), 2)

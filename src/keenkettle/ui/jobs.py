@@ -10,11 +10,13 @@ from typing import Any
 
 from PyQt6.QtCore import QObject, QRunnable, QThreadPool, pyqtSignal
 
+from keenkettle.coach.apart import Reviewers
 from keenkettle.coach.review import CancelledError
 
 log = logging.getLogger(__name__)
 TELL_EVERY_S = 0.05
-Work = Callable[[Callable[[str, float], None]], Any]
+Tell = Callable[[str, float], None]
+Work = Callable[[Tell], Any]
 
 
 class Job(QObject):
@@ -79,8 +81,9 @@ class JobRunner:
 
     def __init__(self) -> None:
         self._pool = QThreadPool()
-        self._pool.setMaxThreadCount(2)
+        self._pool.setMaxThreadCount(4)
         self._jobs: set[Job] = set()
+        self.reviewers = Reviewers()  # whatever reads a film does so in a process of its own
 
     def start(self, job: Job) -> None:
         """Start a job; connect to its signals first."""
@@ -99,3 +102,4 @@ class JobRunner:
             job.cancel()
         self._pool.waitForDone(5000)
         self._jobs.clear()
+        self.reviewers.end()

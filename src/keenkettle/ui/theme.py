@@ -129,6 +129,7 @@ QPushButton[role="place"]:checked {{ color: {t.ink}; font-weight: 600;
   border-bottom: 3px solid {t.accent}; }}
 QPushButton[role="place"]:focus {{ border-bottom: 3px solid {t.other}; }}
 QPushButton[role="athlete"] {{ text-align: left; background: {t.ground}; padding: 4px 12px; }}
+QPushButton[role="tall"] {{ text-align: left; padding: 4px 10px; font-size: 12px; }}
 QPushButton[role="slim"] {{ padding: 3px 8px; font-size: 12px; }}
 QPushButton[role="link"] {{ background: transparent; border: none; color: {t.other};
   text-align: left; padding: 4px 2px; }}

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -23,11 +23,11 @@ from keenkettle.ui import theme
 from keenkettle.ui.film import evidence
 from keenkettle.ui.film.key_frames import key_frames, paint_key_frame
 from keenkettle.ui.film.view_box import ViewBox
+from keenkettle.ui.jobs import Tell
 
 BEFORE_S, AFTER_S = 0.4, 0.6
 HEADS_EVERY = 3  # frames between looks for faces; each is kept until the next look
 TILE = (300, 420)
-Tell = Callable[[str, float], None]
 
 
 @dataclass

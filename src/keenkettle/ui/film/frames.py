@@ -1,4 +1,4 @@
-"""Frames for the stage, decoded in a thread of their own; the newest wish wins."""
+"""Frames for the stage, decoded in a process of their own; the newest wish wins."""
 
 from __future__ import annotations
 
@@ -9,7 +9,8 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QImage
 
-from keenkettle.film.clip import Clip, ClipError
+from keenkettle.film.apart import ClipApart, Helper
+from keenkettle.film.clip import ClipError
 
 PICTURES_KEPT = 24
 AHEAD = 3  # frames decoded ahead while there is nothing else to do
@@ -35,7 +36,7 @@ class FrameServer(QObject):
         self._kept: OrderedDict[int, QImage] = OrderedDict()
         self._tails: list[int] = []  # key frames whose frames before are not held yet
         self._tail = MOST_TAIL
-        self._beside: Clip | None = None
+        self._helper = Helper()
         self._thread = threading.Thread(target=self._loop, name="frames", daemon=True)
         self._thread.start()
 
@@ -69,7 +70,7 @@ class FrameServer(QObject):
     # --- in the thread -----------------------------------------------------------
 
     def _loop(self) -> None:
-        clip: Clip | None = None
+        clip: ClipApart | None = None
         opened: Path | None = None
         while True:
             with self._wake:
@@ -89,15 +90,14 @@ class FrameServer(QObject):
                 self._hold_tail(clip, number)
             elif clip is not None:
                 self._serve(clip, path, number, thumbs)
-        self._close(clip)
+        self._helper.end()
 
-    def _close(self, clip: Clip | None) -> None:
-        for c in (clip, self._beside):
-            if c is not None:
-                c.close()
-        self._beside, self._tails = None, []
+    def _close(self, clip: ClipApart | None) -> None:
+        if clip is not None:
+            clip.close()
+        self._tails = []
 
-    def _plan_tails(self, clip: Clip | None) -> None:
+    def _plan_tails(self, clip: ClipApart | None) -> None:
         """Which key frames to hold the frames before of: as many as the memory allows."""
         if clip is None:
             return
@@ -106,24 +106,22 @@ class FrameServer(QObject):
         self._tails = keys[:room]
         self._tail = min(max(room // max(len(keys), 1), 1), MOST_TAIL)
 
-    def _hold_tail(self, clip: Clip, number: int | None) -> None:
+    def _hold_tail(self, clip: ClipApart, number: int | None) -> None:
         """Hold the frames before the nearest key frame; stops for any new wish."""
-        try:
-            self._beside = self._beside or Clip(clip.path)
-        except ClipError:
-            self._tails = []
-            return
         key = min(self._tails, key=lambda k: abs(k - (number or 0)))
 
         def go_on() -> bool:
             return not self._closing and self._path == clip.path and self._wanted == number
 
-        frames = self._beside.tail(key, self._tail, go_on)
-        if frames or go_on():
-            clip.adopt(frames)
+        try:
+            held = clip.hold_tail(key, self._tail, go_on)
+        except ClipError:
+            self._tails = []
+            return
+        if held or go_on():
             self._tails.remove(key)
 
-    def _work(self, clip: Clip | None) -> bool:
+    def _work(self, clip: ClipApart | None) -> bool:
         """Whether something waits to be decoded; called with the lock held."""
         if clip is None:
             return False
@@ -134,16 +132,18 @@ class FrameServer(QObject):
         behind = self._wanted > 0 and self._filled != self._wanted
         return any(n not in self._kept for n in near) or bool(self._thumbs) or behind
 
-    def _open(self, path: Path | None) -> Clip | None:
+    def _open(self, path: Path | None) -> ClipApart | None:
         if path is None:
             return None
         try:
-            return Clip(path)
+            return ClipApart(path, self._helper)
         except ClipError as err:
             self.failed.emit(str(err))
             return None
 
-    def _serve(self, clip: Clip, path: Path | None, number: int | None, thumbs: list[int]) -> None:
+    def _serve(
+        self, clip: ClipApart, path: Path | None, number: int | None, thumbs: list[int]
+    ) -> None:
         if number is not None and number not in self._kept:
             self._decode(clip, path, number, wanted=True)
         elif thumbs:
@@ -160,10 +160,9 @@ class FrameServer(QObject):
                     self._decode(clip, path, n, wanted=False)
                     return
             self._filled = number
-            if number > 0 and not clip.cached(number - 1):
-                clip.fill_behind(number)
+            clip.fill_behind(number)
 
-    def _decode(self, clip: Clip, path: Path | None, number: int, wanted: bool) -> None:
+    def _decode(self, clip: ClipApart, path: Path | None, number: int, wanted: bool) -> None:
         picture = self._picture(clip, number)
         if picture is None:
             picture = QImage()
@@ -177,7 +176,7 @@ class FrameServer(QObject):
         if wanted and still and not picture.isNull() and not self._closing:
             self.ready.emit(number, picture)
 
-    def _picture(self, clip: Clip, number: int) -> QImage | None:
+    def _picture(self, clip: ClipApart, number: int) -> QImage | None:
         try:
             rgb = clip.rgb(number)
         except ClipError as err:

@@ -12,10 +12,10 @@ from PyQt6.QtWidgets import QFileDialog, QWidget
 from keenkettle.coach.report import as_document, tracks_csv
 from keenkettle.files import write_whole
 from keenkettle.ui.film import drawn
-from keenkettle.ui.film.drawn import Drawing, Tell
+from keenkettle.ui.film.drawn import Drawing
 from keenkettle.ui.film.presenter import FilmPresenter
 from keenkettle.ui.film.report import report_html, write_report
-from keenkettle.ui.jobs import Job, JobRunner
+from keenkettle.ui.jobs import Job, JobRunner, Tell
 
 KINDS = {
     "film": ("Film with lines", "MP4 (*.mp4)", ".mp4"),

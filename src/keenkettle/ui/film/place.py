@@ -13,9 +13,8 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QProgressBar, QVBoxLayout, Q
 
 from keenkettle.club.commands import History
 from keenkettle.club.store import ClubError, Store
+from keenkettle.coach.apart import AnalysisError
 from keenkettle.coach.lifts import all_lifts
-from keenkettle.coach.review import review_clip
-from keenkettle.film.clip import ClipError
 from keenkettle.ui.film.compare_view import CompareView
 from keenkettle.ui.film.frames import FrameServer
 from keenkettle.ui.film.handing_out import HandingOut
@@ -23,6 +22,7 @@ from keenkettle.ui.film.key_frames import key_frames
 from keenkettle.ui.film.over_time import OverTime
 from keenkettle.ui.film.player import Player
 from keenkettle.ui.film.presenter import FilmPresenter
+from keenkettle.ui.film.queue import Queue
 from keenkettle.ui.film.rail import HeightRail
 from keenkettle.ui.film.shelf import PICTURES, Shelf
 from keenkettle.ui.film.side import SidePanel
@@ -31,7 +31,7 @@ from keenkettle.ui.film.stage import Stage
 from keenkettle.ui.film.strip import ElasticStrip
 from keenkettle.ui.film.tools import StageTools
 from keenkettle.ui.film.written_view import WrittenView
-from keenkettle.ui.jobs import Job, JobRunner
+from keenkettle.ui.jobs import Job, JobRunner, Tell
 from keenkettle.ui.widgets import button, label
 
 
@@ -54,6 +54,7 @@ class FilmPlace(QWidget):
         self.tools = StageTools(self.presenter, self.stage)
         self.player = Player(self.presenter, self._phase)
         self.out = HandingOut(self.presenter, jobs, self)
+        self.queue = Queue(store, jobs)
         self.comparing = CompareView(self.presenter, self.stage, jobs, store.folder / "models")
         self._build()
         self._connect()
@@ -138,6 +139,8 @@ class FilmPlace(QWidget):
         self.words.goes.connect(self.presenter.go)
         self.over_time.opens.connect(self._open_id)
         self.comparing.said.connect(self.said)
+        self.queue.told.connect(self.said)
+        self.queue.kept.connect(self._in_background)
         self.comparing.changed.connect(self._compared)
         self.sides.stack.currentChanged.connect(lambda _i: self._show_side())
         self.side.picked.connect(self.presenter.choose)
@@ -153,6 +156,9 @@ class FilmPlace(QWidget):
     # --- from the presenter -----------------------------------------------------------
 
     def _changed(self, what: str) -> None:
+        if what == "clips":
+            self._list_clips()
+            return
         if what == "clip":
             self._show_clip()
         if what in ("clip", "review"):
@@ -178,6 +184,25 @@ class FilmPlace(QWidget):
         elif self.sides.name == "Over time":
             self.over_time.show_state()
 
+    def _list_clips(self) -> None:
+        s = self.presenter.state
+        self.clip_box.clear()
+        for c in s.clips:
+            name = all_lifts()[c.lift].name if c.lift in all_lifts() else c.path.stem
+            load = f", {c.load_kg:g} kg" if c.load_kg else ""
+            self.clip_box.addItem(f"{c.filmed_on:%-d %b}: {name}{load}", c.id)
+        if s.clip is not None:
+            self.clip_box.setCurrentIndex([c.id for c in s.clips].index(s.clip.id))
+
+    def _in_background(self, clip_id: int) -> None:
+        """The queue has analysed a film; it may be the one in view."""
+        self.presenter.refresh_clips()
+        here = self.presenter.state.clip
+        if here is not None and here.id == clip_id and self.presenter.state.review is None:
+            self.presenter.open(here)
+        else:
+            self._list_clips()
+
     def _show_clip(self) -> None:
         s = self.presenter.state
         self.player.pause()
@@ -186,13 +211,7 @@ class FilmPlace(QWidget):
             self.comparing.end()
         self.side.forget_pictures()
         self.shelf.keys.forget()
-        self.clip_box.clear()
-        for c in s.clips:
-            name = all_lifts()[c.lift].name if c.lift in all_lifts() else c.path.stem
-            load = f", {c.load_kg:g} kg" if c.load_kg else ""
-            self.clip_box.addItem(f"{c.filmed_on:%-d %b}: {name}{load}", c.id)
-        if s.clip is not None:
-            self.clip_box.setCurrentIndex([c.id for c in s.clips].index(s.clip.id))
+        self._list_clips()
         self.stage.image = QImage()
         self.stage.message = s.problem
         if s.athlete is None:
@@ -206,7 +225,8 @@ class FilmPlace(QWidget):
         for w in (self.joints_button, self.compare_button, self.lift_box):
             w.setEnabled(there)
         self.clip_box.setEnabled(bool(s.clips))
-        if there and s.review is None and not s.problem:
+        waits = s.clip is not None and s.clip.id in self.queue.running
+        if there and s.review is None and not s.problem and not waits:
             self.analyse()
 
     def _show_review(self) -> None:
@@ -307,14 +327,45 @@ class FilmPlace(QWidget):
     def _clip_picked(self, index: int) -> None:
         self.presenter.open(self.presenter.state.clips[index])
 
-    def open_file(self, path: Path) -> None:
-        """Take a dropped or chosen file and analyse it."""
+    def open_files(self, paths: list[Path]) -> None:
+        """Look at dropped or chosen files in the background, then take in the good ones."""
+        if self.presenter.state.athlete is None:
+            self._problem("choose an athlete first (key /), then drop the film again")
+            return
+
+        def look(tell: Tell) -> list[tuple[Path, str, str]]:
+            out = []
+            for i, path in enumerate(paths):
+                tell(f"looking at {path.name}", i / len(paths))
+                try:
+                    out.append((path, self.jobs.reviewers.look(path, tell), ""))
+                except AnalysisError as err:
+                    out.append((path, "", str(err)))
+            return out
+
+        job = Job(look)
+        job.progressed.connect(lambda word, _share, _left: self.said.emit(word))
+        job.done.connect(self._looked)
+        self.jobs.start(job)
+
+    def _looked(self, looked: list[tuple[Path, str, str]]) -> None:
+        good = [(path, sha) for path, sha, _ in looked if sha]
+        bad = [text for _, _, text in looked if text]
         try:
-            known = self.presenter.add_clip(path)
-        except (ClipError, ClubError, OSError) as err:
+            cards = self.presenter.add_clips(good) if good else []
+        except (ClubError, OSError) as err:
             self._problem(str(err))
             return
-        self.presenter.open(known)
+        if len(looked) == 1 and cards:
+            self.said.emit("")
+            self.presenter.open(cards[0])
+        elif cards:
+            self.presenter.changed("clips")
+            self.queue.fill()
+            words = f"{len(cards)} films taken in; they are analysed in the background"
+            self.said.emit("; ".join([words, *bad]))
+        elif bad:
+            self._problem("; ".join(bad))
 
     def relink(self, path: Path) -> None:
         """Point the open clip at a moved file."""
@@ -329,7 +380,7 @@ class FilmPlace(QWidget):
         if request is None or clip is None:
             return
         self.cancel()
-        job = Job(lambda tell: review_clip(request, tell))
+        job = Job(lambda tell: self.jobs.reviewers.review(request, tell))
         job.progressed.connect(self._progressed)
         job.done.connect(lambda review, i=clip.id: self._analysed(i, review))
         job.failed.connect(self._failed)

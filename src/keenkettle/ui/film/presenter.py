@@ -10,18 +10,18 @@ from pathlib import Path
 import numpy as np
 
 from keenkettle.club import look_up
-from keenkettle.club.bench_commands import AddNote, RemoveNote, SetEvent, WriteReview
+from keenkettle.club.bench_commands import AddClips, AddNote, RemoveNote, SetEvent, WriteReview
 from keenkettle.club.climbing import keep_said
-from keenkettle.club.commands import AddClip, AnswerFinding, History, Prescribe, SetMark
+from keenkettle.club.commands import AnswerFinding, History, Prescribe, SetMark
+from keenkettle.club.films import keep_review
 from keenkettle.club.look_up import ClipCard, Note
 from keenkettle.club.store import ClubError, Store
 from keenkettle.club.tables import Athlete
-from keenkettle.club.tracks import TracksError, pack, unpack
+from keenkettle.club.tracks import TracksError, unpack
 from keenkettle.coach.judge import Finding
 from keenkettle.coach.remedies import LeftOut, Proposal, cover, propose
 from keenkettle.coach.review import RepReview, Request, Review, judge_tracks
 from keenkettle.coach.written import draft
-from keenkettle.film.clip import Clip
 from keenkettle.measure.geometry import FloatArray
 
 JUMP = 10
@@ -112,26 +112,26 @@ class FilmPresenter:
 
     # --- analysing ----------------------------------------------------------------
 
-    def add_clip(self, path: Path) -> ClipCard:
-        """Take a file into the athlete's films; the same file is not taken twice.
+    def add_clips(self, looked: list[tuple[Path, str]]) -> list[ClipCard]:
+        """Take files with their hashes into the athlete's films; none is taken twice.
 
         Raises:
-            ClipError: it cannot be read as video.
             ClubError: nobody is in hand, or the records cannot be written.
         """
         athlete = self.state.athlete
         if athlete is None:
             raise ClubError("choose an athlete first (key /), then drop the film again")
-        with Clip(path):
-            pass
-        sha = look_up.hash_file(path)
-        known = [c for c in self.state.clips if c.path == path]
-        if not known:
-            day = date.fromtimestamp(path.stat().st_mtime)
-            self.history.run(AddClip(athlete.id, path.resolve(), sha, day))
+        known = {c.path for c in self.state.clips}
+        new = [
+            (path.resolve(), sha, date.fromtimestamp(path.stat().st_mtime))
+            for path, sha in looked
+            if path.resolve() not in known
+        ]
+        if new:
+            self.history.run(AddClips(athlete.id, new))
             self.refresh_clips()
-            known = [c for c in self.state.clips if c.path == path.resolve()]
-        return known[0]
+        wanted = {path.resolve() for path, _ in looked}
+        return [c for c in self.state.clips if c.path in wanted]
 
     def refresh_clips(self) -> None:
         """Read the shelf again."""
@@ -148,10 +148,7 @@ class FilmPresenter:
 
     def analysed(self, clip_id: int, review: Review) -> None:
         """Keep a finished analysis and show it if its clip is still open."""
-        scale = review.calibration.scale_error * review.ring.r
-        found = review.calibration.source == "found"
-        lift = review.lift.id if review.reps else None
-        look_up.keep_tracks(self.store, clip_id, pack(review, scale, found), lift)
+        keep_review(self.store, clip_id, review)
         self.refresh_clips()
         if self.state.clip is not None and self.state.clip.id == clip_id:
             frame = self.state.frame

@@ -43,6 +43,7 @@ from keenkettle.ui.today.place import TodayPlace
 from keenkettle.ui.widgets import button, label
 
 PLACES = ("Today", "Athlete", "Ladder", "Film", "Session")
+SUFFIXES = {".mp4", ".mov", ".mkv", ".webm", ".avi", ".m4v"}
 FILMS = "Films (*.mp4 *.mov *.mkv *.webm *.avi *.m4v);;All files (*)"
 
 
@@ -73,6 +74,7 @@ class MainWindow(QMainWindow):
             place.said.connect(self.say)
         self.film.wants_session.connect(self._to_session)
         self.day.goes.connect(self._take_to)
+        self.day.looks.connect(self._look_at)
         self.day.wants_new.connect(self.new_athlete)
         self.facts.renamed.connect(self._look_again)
         self.facts.goes_on.connect(self.go)
@@ -122,6 +124,9 @@ class MainWindow(QMainWindow):
         bar = self.statusBar()
         assert bar is not None
         bar.addWidget(self.status, 1)
+        self.queue_words = label("", "quiet")
+        bar.addPermanentWidget(self.queue_words)
+        self.film.queue.moved.connect(self._show_queue)
 
     def _actions(self) -> list[Action]:
         f, p = self.film, self.film.presenter
@@ -153,6 +158,8 @@ class MainWindow(QMainWindow):
             ),
             Action("Ladder", "Do what is proposed", "Ctrl+Return", self._propose),
             Action("Clip", "Open a film", "Ctrl+O", self.ask_film),
+            Action("Clip", "Open a folder of films", "", self.ask_folder),
+            Action("Clip", "Stop analysing in the background", "", f.queue.stop),
             Action("Clip", "Find moved file", "", self.ask_moved),
             Action("Clip", "Analyse again", "Ctrl+R", f.analyse, "Film"),
             Action("Clip", "Put the tool down, or stop the analysis", "Esc", f.put_down, "Film"),
@@ -255,7 +262,13 @@ class MainWindow(QMainWindow):
     def say(self, text: str) -> None:
         """One line at the foot of the window."""
         self.status.setText(text)
+        self.status.setToolTip(text)
         self._count_open()
+
+    def _show_queue(self) -> None:
+        self.queue_words.setText(self.film.queue.words())
+        if self.place == "Today" and not self.film.queue.running:
+            self.day.refresh()
 
     def go(self, name: str) -> None:
         """Change to a place."""
@@ -296,6 +309,13 @@ class MainWindow(QMainWindow):
         if name == "Ladder":
             self.ladder.view(0)
         self.go(name)
+
+    def _look_at(self, athlete_id: int, clip_id: int) -> None:
+        """Open a film that waits for eyes."""
+        self._take_to(athlete_id, "Film")
+        for card in self.film.presenter.state.clips:
+            if card.id == clip_id:
+                self.film.presenter.open(card)
 
     def _part(self, index: int) -> None:
         self.go("Athlete")
@@ -456,9 +476,15 @@ class MainWindow(QMainWindow):
 
     def ask_film(self) -> None:
         """Choose a film."""
-        path, _ = QFileDialog.getOpenFileName(self, "Open a film", "", FILMS)
-        if path:
-            self.open_film(Path(path))
+        names, _ = QFileDialog.getOpenFileNames(self, "Open films", "", FILMS)
+        if names:
+            self.open_films([Path(n) for n in names])
+
+    def ask_folder(self) -> None:
+        """Choose a folder of films."""
+        name = QFileDialog.getExistingDirectory(self, "A folder of films")
+        if name:
+            self.open_films([Path(name)])
 
     def ask_moved(self) -> None:
         """Choose where the open clip's file went."""
@@ -466,10 +492,14 @@ class MainWindow(QMainWindow):
         if path:
             self.film.relink(Path(path))
 
-    def open_film(self, path: Path) -> None:
-        """Take a film into the hands' athlete's clips."""
+    def open_films(self, paths: list[Path]) -> None:
+        """Take films, or folders of them, into the clips of the athlete in hand."""
         self.go("Film")
-        self.film.open_file(path)
+        found = films_in(paths)
+        if found:
+            self.film.open_files(found)
+        else:
+            self.say(f"no film is in {', '.join(p.name for p in paths)}; drop video files")
 
     def print_card(self) -> None:
         """Print the session's card."""
@@ -482,9 +512,7 @@ class MainWindow(QMainWindow):
 
     def dropEvent(self, event: QDropEvent | None) -> None:
         if event is not None and (data := event.mimeData()) is not None:
-            for url in data.urls():
-                if url.isLocalFile():
-                    self.open_film(Path(url.toLocalFile()))
+            self.open_films([Path(u.toLocalFile()) for u in data.urls() if u.isLocalFile()])
             event.acceptProposedAction()
 
     # --- coming and going -------------------------------------------------------------------
@@ -499,6 +527,8 @@ class MainWindow(QMainWindow):
         kept_place = str(self.settings.value("place", "Today"))
         self.hold(wanted if wanted in ids else (ids[0] if ids else -1))
         self.go(kept_place if kept_place in PLACES else "Today")
+        here = self.film.presenter.state.clip
+        self.film.queue.fill(here.id if here else None)
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         self.session.save()
@@ -510,6 +540,15 @@ class MainWindow(QMainWindow):
         self.jobs.stop()
         self.store.close()
         super().closeEvent(event)
+
+
+def films_in(paths: list[Path]) -> list[Path]:
+    """The files among these, and the films in the folders among these."""
+    out = []
+    for path in paths:
+        inside = sorted(path.iterdir()) if path.is_dir() else []
+        out += [p for p in inside if p.suffix.lower() in SUFFIXES] if inside else [path]
+    return [p for p in out if not p.is_dir()]
 
 
 def _modified(key: str) -> bool:

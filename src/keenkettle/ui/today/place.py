@@ -9,6 +9,7 @@ from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtGui import QHideEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
+from keenkettle.club.eyes import films_for_eyes
 from keenkettle.club.store import Store
 from keenkettle.club.todays import DECIDE, DayLine, day_lines
 from keenkettle.ui.ladder.proposal_card import HEAD
@@ -17,11 +18,14 @@ from keenkettle.ui.widgets import button, card, clear, label
 AT_ONCE, AT_A_TIME = 5, 3  # cards
 STEPS = (("Ladder", "Ladder"), ("Film", "Film"), ("Session", "Session"))
 
+EYES = 4  # films shown in the row
+
 
 class TodayPlace(QWidget):
     """A card for each athlete. ``goes`` carries an athlete's id and a place."""
 
     goes = pyqtSignal(int, str)
+    looks = pyqtSignal(int, int)  # athlete and clip
     wants_new = pyqtSignal()
 
     def __init__(self, store: Store, today: Callable[[], date]) -> None:
@@ -50,12 +54,16 @@ class TodayPlace(QWidget):
         whole = QVBoxLayout(self)
         whole.setContentsMargins(12, 8, 12, 12)
         whole.addLayout(top)
+        self.eyes = QHBoxLayout()
+        self.eyes.setSpacing(8)
+        whole.addLayout(self.eyes)
         whole.addWidget(scroll, 1)
 
     def refresh(self) -> None:
         """Read the day again."""
         lines = day_lines(self.store, self.today())
         self._more.stop()
+        self._show_eyes()
         clear(self.column)
         self.cards = []
         expected = [x for x in lines if x.expected]
@@ -72,6 +80,23 @@ class TodayPlace(QWidget):
         for head, group in (("Expected today", expected), ("Everybody else", others)):
             self._waiting += [head, *group] if group else []
         self._fill(AT_ONCE)
+
+    def _show_eyes(self) -> None:
+        """Reviewed films with unanswered findings, the most urgent first."""
+        clear(self.eyes)
+        waiting = films_for_eyes(self.store, self.today())
+        if not waiting:
+            return
+        head = label(f"{len(waiting)} films for\nyour eyes" if len(waiting) > 1 else
+                     "1 film for\nyour eyes", "accent")  # fmt: skip
+        head.setFixedWidth(96)
+        self.eyes.addWidget(head)
+        for w in waiting[:EYES]:
+            lift = w.lift.replace("-", " ")
+            b = button(f"{w.athlete}, {w.day:%-d %b}\n{lift}: {w.words}", "tall", "", 48)
+            b.setAccessibleName(f"Look at {w.athlete}'s {lift} of {w.day:%-d %B}: {w.words}")
+            b.clicked.connect(lambda _on, x=w: self.looks.emit(x.athlete_id, x.clip_id))
+            self.eyes.addWidget(b, 1)
 
     def _fill(self, count: int) -> None:
         """Add the next cards; the rest follow when the window has nothing else to do."""

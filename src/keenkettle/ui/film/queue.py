@@ -1,0 +1,100 @@
+"""Films analysed in the background, one a core; what was not reached is taken up next time."""
+
+from __future__ import annotations
+
+import os
+import time
+from pathlib import Path
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from keenkettle.club import look_up
+from keenkettle.club.films import keep_review
+from keenkettle.club.store import ClubError, Store
+from keenkettle.coach.review import Review
+from keenkettle.ui.jobs import Job, JobRunner
+
+AT_ONCE = max(os.cpu_count() or 1, 1)
+
+
+class Queue(QObject):
+    """``moved`` when a film begins or ends; ``kept`` carries the id of one that is analysed."""
+
+    moved = pyqtSignal()
+    kept = pyqtSignal(int)
+    told = pyqtSignal(str)
+
+    def __init__(self, store: Store, jobs: JobRunner) -> None:
+        super().__init__()
+        self.store, self.jobs = store, jobs
+        self.running: dict[int, Job] = {}
+        self.waiting: list[tuple[int, Path]] = []
+        self.failed: dict[int, str] = {}
+        self.done = 0
+        self._began = 0.0
+
+    @property
+    def total(self) -> int:
+        """All films since the queue was last empty."""
+        return self.done + len(self.running) + len(self.waiting)
+
+    def words(self) -> str:
+        """How it stands, with the time left."""
+        if not self.running and not self.waiting:
+            return ""
+        left = ""
+        if self.done:
+            each = (time.monotonic() - self._began) / self.done
+            minutes = each * (len(self.running) + len(self.waiting)) / 60.0
+            left = f", about {max(round(minutes), 1)} min left"
+        return f"{self.done} of {self.total} films analysed{left}"
+
+    def fill(self, leave_out: int | None = None) -> None:
+        """Take in every clip that waits, but for one that is being analysed already."""
+        known = {*self.running, *self.failed, leave_out, *(i for i, _ in self.waiting)}
+        new = [c for c in look_up.waiting_clips(self.store) if c[0] not in known]
+        if not self.running and not self.waiting:
+            self.done, self._began = 0, time.monotonic()
+        self.waiting += new
+        self._go_on()
+
+    def stop(self) -> None:
+        """Let the rest be; it waits in the records for the next time."""
+        self.waiting.clear()
+        for job in list(self.running.values()):
+            job.cancel()
+        self.moved.emit()
+
+    def _go_on(self) -> None:
+        while self.waiting and len(self.running) < AT_ONCE:
+            clip_id, path = self.waiting.pop(0)
+            try:
+                request = look_up.request_for(self.store, clip_id)
+            except ClubError:
+                continue  # it was taken out meanwhile
+            job = Job(lambda tell, r=request: self.jobs.reviewers.review(r, tell))
+            job.done.connect(lambda review, i=clip_id: self._keep(i, review))
+            job.failed.connect(lambda text, i=clip_id, p=path: self._fail(i, p, text))
+            job.ended.connect(lambda i=clip_id: self._end(i))
+            self.running[clip_id] = job
+            self.jobs.start(job)
+        self.moved.emit()
+
+    def _keep(self, clip_id: int, review: object) -> None:
+        assert isinstance(review, Review)
+        try:
+            keep_review(self.store, clip_id, review)
+        except ClubError as err:
+            self.told.emit(str(err))
+            return
+        self.done += 1
+        self.kept.emit(clip_id)
+
+    def _fail(self, clip_id: int, path: Path, text: str) -> None:
+        self.failed[clip_id] = text
+        self.done += 1
+        self.told.emit(text if path.name in text else f"{path.name}: {text}")
+
+    def _end(self, clip_id: int) -> None:
+        self.running.pop(clip_id, None)
+        self._go_on()
