@@ -224,6 +224,12 @@ def show_value(value: float, unit: str, signed: bool = False) -> str:
     return f"{value:{plus}.2f}"
 
 
+def show_error(sigma: float, unit: str) -> str:
+    """A standard deviation with its unit; never as if there were none."""
+    least = {"mm": 1.0, "deg": 1.0, "ms": 1.0}.get(unit, 0.01)
+    return show_value(max(sigma, least), unit)
+
+
 def _praise(fault: Fault, known: list[_Outcome]) -> str:
     m = known[0].measure
     assert m.value is not None

@@ -41,7 +41,7 @@ def draft(
     for word, found in zip(("First to mend", "Then"), roots[:MOST_CUES], strict=False):
         fault = all_faults()[found.fault]
         parts.append(
-            f"{word}: {fault.title.lower()}. {_sentence(found.says)} "
+            f"{word}: {fault.title.lower()}. {_sentence(found.says.partition(': ')[2])} "
             f"{_sentence(fault.why)} Think: “{fault.cue}”"
         )
     if follow:

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from keenkettle.lifter.body import Body, body_from_stature
+from keenkettle.lifter.body import Body, BodyError, body_from_stature
 from keenkettle.lifter.curves import (
     State,
     after_ramp,
@@ -23,7 +23,7 @@ from keenkettle.lifter.curves import (
 )
 from keenkettle.lifter.poses import leg_points, place_foot, two_link, unit
 from keenkettle.lifter.pull import PullPath, arm_reach, finish_pose, pull_path, pull_times
-from keenkettle.lifter.recipe import Recipe, Shown
+from keenkettle.lifter.recipe import Recipe, RecipeError, Shown
 from keenkettle.lifter.squat import Stance, stance_at
 from keenkettle.measure.geometry import FloatArray
 
@@ -138,7 +138,22 @@ def build_motion(recipe: Recipe, own_body: Body | None = None) -> SimMotion:
 
     Raises:
         BodyError: the stature cannot be.
+        RecipeError: no pose of this body shows a fault of that size.
     """
+    try:
+        return _build(recipe, own_body)
+    except ValueError as err:
+        if isinstance(err, BodyError | RecipeError):
+            raise
+        # A solver found no pose that meets what was dialled.
+        asked = ", ".join(f"{name}={size:g}" for name, size in recipe.faults.items()) or "no fault"
+        raise RecipeError(
+            f"a body of {recipe.stature_mm / 10:.0f} cm cannot show {asked} in a {recipe.lift}; "
+            "give a smaller size"
+        ) from err
+
+
+def _build(recipe: Recipe, own_body: Body | None) -> SimMotion:
     body = own_body or body_from_stature(recipe.stature_mm)
     stance = None if recipe.shape.bottom_knee is None else Stance(body, recipe)
     speed = _release_speed(body, recipe, stance)

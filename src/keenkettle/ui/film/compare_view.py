@@ -9,8 +9,8 @@ from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from keenkettle.club.tracks import TracksError
-from keenkettle.coach.compare import Difference, RepOf, UsualPath
-from keenkettle.coach.judge import show_value
+from keenkettle.coach.compare import RepOf, UsualPath
+from keenkettle.coach.judge import show_error, show_value
 from keenkettle.coach.model_rep import model_review
 from keenkettle.coach.review import Review
 from keenkettle.ui.film.comparing import (
@@ -280,12 +280,6 @@ class CompareView(QWidget):
             self.server = None
 
 
-def error_words(d: Difference) -> str:
-    """The error of a difference; never as if there were none."""
-    least = {"mm": 1.0, "deg": 1.0, "ms": 1.0}.get(d.unit, 0.01)
-    return show_value(max(d.sigma, least), d.unit)
-
-
 class DifferenceList(QScrollArea):
     """What differs, the clearest first; figures of both."""
 
@@ -316,7 +310,7 @@ class DifferenceList(QScrollArea):
             column = QVBoxLayout()
             column.addWidget(label(metric_words(d.metric), "strong"))
             first, second = show_value(d.first, d.unit), show_value(d.second, d.unit)
-            change, error = show_value(d.change, d.unit, True), error_words(d)
+            change, error = show_value(d.change, d.unit, True), show_error(d.sigma, d.unit)
             column.addWidget(label(f"here {first}, the other {second}"))
             word = "" if d.clear else "; less than the errors can make"
             role = "accent" if d.clear else "quiet"

@@ -11,13 +11,14 @@ from PyQt6.QtCore import QMarginsF, QSizeF
 from PyQt6.QtGui import QImage, QPageLayout, QPageSize, QPdfWriter, QTextDocument
 
 from keenkettle.coach.faults import all_faults
-from keenkettle.coach.judge import Finding, show_value
+from keenkettle.coach.judge import Finding, show_error, show_value
 from keenkettle.coach.review import RepReview, Review
 from keenkettle.files import write_whole
 from keenkettle.ui import theme
 from keenkettle.ui.film.drawn import png_of
 
 DPI = 150
+ABREAST = 3  # measures in a row
 STYLE = (
     "body{font-family:'Open Sans',sans-serif;margin:24px;color:#24272B}img{max-width:100%}"
     "table{border-collapse:collapse}td,th{border-bottom:1px solid #D8D1C3}"
@@ -45,17 +46,18 @@ def report_html(
         f"<tr><td>{escape(all_faults()[f.fault].title)}</td>"
         f"<td>{escape(f.evidence[0].label)}</td>"
         f"<td align='right'>{show_value(f.evidence[0].value, f.evidence[0].unit)}"
-        f" &plusmn; {show_value(f.evidence[0].sigma, f.evidence[0].unit)}</td>"
+        f" &plusmn; {show_error(f.evidence[0].sigma, f.evidence[0].unit)}</td>"
         f"<td align='right'>{show_value(f.evidence[0].limit, f.evidence[0].unit)}</td></tr>"
         for f in confirmed
     )
-    numbers = "".join(
-        f"<tr><td>{escape(name.replace('_', ' '))}</td>"
-        f"<td align='right'>{show_value(m.value, m.unit)} &plusmn; "
-        f"{show_value(m.sigma, m.unit)}</td></tr>"
+    cells = [
+        f"<td>{escape(name.replace('_', ' '))}</td><td align='right'>"
+        f"{show_value(m.value, m.unit)} &plusmn; {show_error(m.sigma, m.unit)}</td><td>&nbsp;</td>"
         for name, m in rep.metrics.items()
         if m.value is not None
-    )
+    ]
+    rows = [cells[i : i + ABREAST] for i in range(0, len(cells), ABREAST)]
+    numbers = "".join(f"<tr>{''.join(row)}</tr>" for row in rows)
     table = (
         f"<h2>To mend</h2><table cellpadding='4'><tr><th align='left'>fault</th>"
         f"<th align='left'>measure</th><th>measured</th><th>limit</th></tr>{found}</table>"
