@@ -77,3 +77,5 @@ class MotionTest(unittest.TestCase):
             Recipe("clean", 1750.0, {"laziness": 1.0})
         with self.assertRaisesRegex(RecipeError, "size 9"):
             Recipe("clean", 1750.0, {"jump-back": 9.0})
+        with self.assertRaisesRegex(RecipeError, "give a smaller size"):
+            build_motion(Recipe("power-clean", 1750.0, {"hips-rise-first": 2.5}))
