@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import multiprocessing
 import os
 import tempfile
 import time
+from concurrent.futures import ProcessPoolExecutor
 from datetime import date, datetime, timedelta
 from pathlib import Path
 
@@ -16,7 +18,7 @@ from keenkettle.fit.grip import AHEAD_MM, joint_width, snatch_grip
 from keenkettle.fit.lengths import make_lengths
 from keenkettle.fit.set_position import Limits, fit_set_position, planar_arm
 
-PLACES = ("Today", "Athlete", "Ladder", "Session")
+PLACES = ("Today", "Athlete", "Ladder", "Film", "Session")
 TODAY = date(2026, 11, 23)
 
 
@@ -24,6 +26,7 @@ def set_positions(count: int) -> tuple[int, float, float, float]:
     """Bodies that agree with the search, slowest solve ms, worst link mm, of ``count``."""
     rng = np.random.default_rng(2024)
     agree, slowest, worst = 0, 0.0, 0.0
+    fit_set_position(make_lengths(1750.0), 600.0)  # what is loaded with the first is not timed
     for _ in range(count):
         stature = float(rng.uniform(1500, 2050))
         lengths = make_lengths(
@@ -147,6 +150,13 @@ def places_ms() -> dict[str, float]:
     return took
 
 
+def _places_apart() -> dict[str, float]:
+    """The same in a process of its own, without the leavings of what ran before."""
+    fresh = multiprocessing.get_context("spawn")
+    with ProcessPoolExecutor(1, mp_context=fresh) as pool:
+        return pool.submit(places_ms).result()
+
+
 def run(quick: bool) -> list[tuple[str, str, str, bool]]:
     """Rows of the table."""
     agree, slowest, worst, count = set_positions(60 if quick else 500)
@@ -160,6 +170,6 @@ def run(quick: bool) -> list[tuple[str, str, str, bool]]:
     ]
     rows += [
         (f"big club, {name} opens in", f"{ms:.0f} ms", "<= 150 ms", ms <= 150)
-        for name, ms in places_ms().items()
+        for name, ms in _places_apart().items()
     ]
     return rows

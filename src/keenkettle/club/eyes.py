@@ -11,6 +11,7 @@ from keenkettle.club.store import Store
 from keenkettle.club.tables import Athlete, ClipRow, FindingRow
 
 RECENT = timedelta(days=30)
+MOST = 60  # clips that are looked through
 WEIGHT = {"stop": 100, "fix": 10, "note": 1}
 
 
@@ -46,6 +47,8 @@ def films_for_eyes(store: Store, today: date) -> list[Waiting]:
             .where(
                 ClipRow.said.is_not(None), ClipRow.path != "", ClipRow.filmed_on >= today - RECENT
             )
+            .order_by(ClipRow.filmed_on.desc(), ClipRow.id.desc())
+            .limit(MOST)
         ).all()  # fmt: skip
     out = []
     for clip_id, athlete_id, name, lift, day, said in rows:

@@ -146,7 +146,9 @@ def waiting_clips(store: Store) -> list[tuple[int, Path]]:
     """Clips that were taken in but not analysed yet, oldest first; files that are there."""
     with store.session() as s:
         rows = s.execute(
-            select(ClipRow.id, ClipRow.path).where(ClipRow.tracks.is_(None)).order_by(ClipRow.id)
+            select(ClipRow.id, ClipRow.path)
+            .where(ClipRow.tracks.is_(None), ClipRow.said.is_(None))
+            .order_by(ClipRow.id)
         ).all()
     return [(i, Path(p)) for i, p in rows if p and Path(p).exists()]
 

@@ -114,6 +114,13 @@ def planar_arm(lengths: Lengths, grip_mm: float) -> float:
     return float(np.sqrt(max(arm**2 - side**2, (0.3 * arm) ** 2)))
 
 
+#: Poses of a grid by lean, lead and gap; every coarse pose is a fine one, too.
+FINE, COARSE = (61, 13, 4), (21, 7, 2)
+STEP_MM = 25.0
+NEAR_DEG = 6.0  # within which the fine poses' answer lies beside that of the coarse ones
+GAIN_DEG = 0.4  # to which a gain in range is told; it is shown in whole degrees
+
+
 @dataclass(frozen=True)
 class _Chain:
     """The body with a bar height; all limits as slacks of one vector function."""
@@ -177,20 +184,24 @@ class _Chain:
         )
         return np.asarray(all_slacks / SLACK_SCALE)
 
-    def grid(self, raise_mm: float) -> FloatArray:
+    def grid(self, raise_mm: float, steps: tuple[int, int, int] = FINE) -> FloatArray:
         """Poses to begin from, shape (K, 3): lean, lead, bar x; the bar touches the shin."""
         most = min(self.limits.ankle_deg, MOST_ANKLE_DEG)
         lean, lead, gap = np.meshgrid(
-            np.linspace(0.0, most, 61), np.linspace(*LEAD_MM, 13), np.linspace(0.0, MOST_GAP_MM, 4)
+            np.linspace(0.0, most, steps[0]),
+            np.linspace(*LEAD_MM, steps[1]),
+            np.linspace(0.0, MOST_GAP_MM, steps[2]),
         )
         a = np.radians(lean)
         height = self.limits.disc_mm / 2.0 + raise_mm - self.lengths.body.ankle_height
         bar_x = height * np.tan(a) + SHIN_MM / np.cos(a) + gap
         return np.stack([lean.ravel(), lead.ravel(), bar_x.ravel()], -1)
 
-    def best(self, raise_mm: float) -> tuple[FloatArray, FloatArray]:
+    def best(
+        self, raise_mm: float, steps: tuple[int, int, int] = FINE
+    ) -> tuple[FloatArray, FloatArray]:
         """The pose of the grid that leaves most to its tightest limit, and its slacks."""
-        x = self.grid(raise_mm)
+        x = self.grid(raise_mm, steps)
         slacks = self.slacks(x, raise_mm)
         i = int(np.argmax(slacks.min(-1)))
         return x[i], slacks[i]
@@ -212,9 +223,9 @@ class _Chain:
         effort += 0.1 * ((x[:, 1] - 35.0) / 35.0) ** 2
         return np.asarray(x[int(np.argmin(np.where(tightest >= 0, effort, np.inf)))])
 
-    def margin(self, raise_mm: float) -> float:
+    def margin(self, raise_mm: float, steps: tuple[int, int, int] = FINE) -> float:
         """What the tightest limit leaves in the best pose, degrees."""
-        return float(self.best(raise_mm)[1].min())
+        return float(self.best(raise_mm, steps)[1].min())
 
 
 def _least_raise(chain: _Chain) -> float | None:
@@ -223,11 +234,17 @@ def _least_raise(chain: _Chain) -> float | None:
 
     if chain.margin(0.0) >= 0:
         return 0.0
-    tries = np.arange(25.0, MOST_RAISE_MM + 1.0, 25.0)
-    above = next((t for t in tries if chain.margin(float(t)) >= 0), None)
+    tries = np.arange(STEP_MM, MOST_RAISE_MM + 1.0, STEP_MM)
+    # The coarse poses are among the fine ones, so what they reach is reached.
+    above = next((float(t) for t in tries if chain.margin(float(t), COARSE) >= 0), None)
     if above is None:
-        return None
-    rough = float(brentq(chain.margin, above - 25.0, above, xtol=2.0))
+        above = float(tries[-1])
+        if chain.margin(above) < 0:
+            return None
+    while above > STEP_MM and chain.margin(above - STEP_MM) >= 0:
+        above -= STEP_MM
+    steps = COARSE if chain.margin(above, COARSE) >= 0 else FINE
+    rough = float(brentq(lambda r: chain.margin(float(r), steps), above - STEP_MM, above, xtol=2.0))
     # The grid is coarse; a constrained solve takes the last millimetres.
     start, _ = chain.best(rough)
     solve: Any = minimize  # its type stubs know no bounds beside constraints
@@ -243,7 +260,9 @@ def _least_raise(chain: _Chain) -> float | None:
     )
     solved = float(found.x[3])
     broken = float(np.min(chain.slacks(found.x[:3], solved)))
-    return solved if found.success and broken > -1e-3 and solved <= rough + 2.0 else rough
+    if found.success and broken > -1e-3 and solved <= rough + 2.0:
+        return solved
+    return float(brentq(chain.margin, above - STEP_MM, above, xtol=1.0))
 
 
 def _pose(chain: _Chain, x: FloatArray, raise_mm: float) -> SetPose:
@@ -268,15 +287,22 @@ def _gain(
 
     from scipy.optimize import brentq  # slow to load
 
-    def margin(value: float) -> float:
+    def margin(value: float, steps: tuple[int, int, int] = FINE) -> float:
         own = (
             replace(limits, ankle_deg=value) if which == "ankle" else replace(limits, hip_deg=value)
         )
-        return _Chain(lengths, own, arm).margin(0.0)
+        return _Chain(lengths, own, arm).margin(0.0, steps)
 
     if margin(most) < 0:
         return None
-    return float(brentq(margin, now, most, xtol=0.1)) - now
+    high = most
+    if margin(most, COARSE) >= 0 > margin(now, COARSE):
+        high = min(
+            float(brentq(lambda v: margin(float(v), COARSE), now, most, xtol=1.0)) + 1.0, most
+        )
+    low = max(now, high - NEAR_DEG)
+    low, high = (low, high) if margin(low) < 0 <= margin(high) else (now, most)
+    return float(brentq(margin, low, high, xtol=GAIN_DEG)) - now
 
 
 def _binding(
