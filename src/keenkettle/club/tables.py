@@ -37,7 +37,7 @@ class ClipRow(Base):
     athlete_id: Mapped[int] = mapped_column(ForeignKey("athlete.id"), index=True)
     path: Mapped[str]
     sha256: Mapped[str] = mapped_column(index=True)
-    filmed_on: Mapped[date]
+    filmed_on: Mapped[date] = mapped_column(index=True)
     lift: Mapped[str | None] = mapped_column(default=None)
     load_kg: Mapped[float | None] = mapped_column(default=None)
     bar: Mapped[list[Any] | None] = mapped_column(default=None)
@@ -98,7 +98,7 @@ class SessionRow(Base):
     __table_args__ = (UniqueConstraint("athlete_id", "day"),)
     id: Mapped[int] = mapped_column(primary_key=True)
     athlete_id: Mapped[int] = mapped_column(ForeignKey("athlete.id"), index=True)
-    day: Mapped[date]
+    day: Mapped[date] = mapped_column(index=True)
     text: Mapped[str] = mapped_column(default="")
 
 
@@ -141,6 +141,6 @@ class GateNoteRow(Base):
     __tablename__ = "gate_note"
     id: Mapped[int] = mapped_column(primary_key=True)
     athlete_id: Mapped[int] = mapped_column(ForeignKey("athlete.id"), index=True)
-    day: Mapped[date]
+    day: Mapped[date] = mapped_column(index=True)
     key: Mapped[str]
     value: Mapped[float] = mapped_column(default=1.0)

@@ -1,4 +1,4 @@
-"""Notes and measuring lines on films, events the coach set, the written review."""
+"""Notes and measuring lines on films, events the coach set, the written review; days found fast."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -23,3 +23,6 @@ def upgrade() -> None:
         sa.Column("points", sa.JSON, nullable=False),
         sa.Column("text", sa.String, nullable=False),
     )
+    op.create_index("ix_clip_filmed_on", "clip", ["filmed_on"])
+    op.create_index("ix_session_day", "session", ["day"])
+    op.create_index("ix_gate_note_day", "gate_note", ["day"])
