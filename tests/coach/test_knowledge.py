@@ -21,7 +21,34 @@ from keenkettle.coach.ladders import (
 from keenkettle.coach.lifts import CHECKS, GOALS, UnknownLiftError, all_lifts, find_lift, read_lifts
 from keenkettle.coach.remedies import all_drills
 from keenkettle.coach.tables import KnowledgeError
+from keenkettle.coach.warm_ups import BLOCKS, all_warm_ups, parts_for, read_warm_ups
 from tests.shared import scratch
+
+
+class WarmUpTest(unittest.TestCase):
+    def test_every_check_that_can_be_worked_on_has_a_part_and_every_block_is_filled(self):
+        for check in set(CHECKS) - {"overhead_squat_quarter"}:
+            self.assertTrue(parts_for(check), check)
+        for block in BLOCKS:
+            self.assertTrue([p for p in all_warm_ups().values() if p.block == block], block)
+
+    def test_each_barbell_family_is_rehearsed_in_all_three_blocks(self):
+        for lift in ("clean", "snatch", "split-jerk"):
+            parts = [p for p in all_warm_ups().values() if p.rehearses(find_lift(lift))]
+            self.assertEqual({p.block for p in parts}, set(BLOCKS), lift)
+            joints = sum(p.minutes for p in parts if p.block == "joints")
+            self.assertGreaterEqual(joints, 3.0, lift)
+
+    def test_nothing_loads_a_joint_in_pain(self):
+        for joint in ("shoulder", "wrist", "knee"):
+            for check in CHECKS:
+                for part in parts_for(check, (joint,)):
+                    self.assertNotIn(joint, part.avoid)
+
+    def test_wrong_parts_are_refused_with_their_place(self):
+        text = '[[part]]\nid = "x"\ntitle = "X"\nblock = "dance"\nminutes = 1\n'
+        with self.assertRaisesRegex(KnowledgeError, "warm_ups.toml.*'x'.*block"):
+            read_warm_ups(text)
 
 
 class ShippedTest(unittest.TestCase):

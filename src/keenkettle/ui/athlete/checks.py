@@ -19,6 +19,7 @@ from PyQt6.QtWidgets import (
 from keenkettle.club.people import Facts
 from keenkettle.coach.clearing import STATE_WORDS, all_checks, open_lifts, what_opens
 from keenkettle.coach.person import STATES, CheckResult, Person
+from keenkettle.coach.warm_ups import parts_for
 from keenkettle.lifter import keys
 from keenkettle.lifter.body import Body
 from keenkettle.lifter.demonstrate import SNATCH_ARM, draw
@@ -149,7 +150,10 @@ class ChecksView(QWidget):
             f"Opens {check.opens}; {shut} lifts need it. Now: {STATE_WORDS[state]}. "
             "A failed check is never worked through with load."
         )
-        self.mend.setText(f"Until then: {check.mend}" if state in ("partly", "not_yet") else "")
+        block = [p.title.lower() for p in parts_for(check.id, self.person.pain)]
+        warm_up = f" In every warm-up: {', '.join(block)}." if block else ""
+        wanted = state in ("partly", "not_yet")
+        self.mend.setText(f"Until then: {check.mend}{warm_up}" if wanted else "")
         self.value.setPlaceholderText(check.value or "value")
         self.value.clear()
         self.note.clear()
