@@ -50,7 +50,10 @@ def small_club():
 def everything(store):
     """All rows of all tables, for comparing before and after."""
     with sqlite3.connect(store.path) as c:
-        names = ("athlete", "clip", "mark", "finding", "session", "prescription")
+        names = (
+            "athlete", "clip", "mark", "finding", "session", "prescription", "note", "placement",
+            "gate_note",
+        )  # fmt: skip
         return {n: c.execute(f"select * from {n} order by id").fetchall() for n in names}
 
 

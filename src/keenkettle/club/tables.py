@@ -12,7 +12,8 @@ from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 class Base(DeclarativeBase):
     """Base of all tables."""
 
-    type_annotation_map = {dict[str, Any]: JSON, list[Any]: JSON}  # noqa: RUF012
+    _json = JSON(none_as_null=True)  # nothing known is NULL, not the word "null"
+    type_annotation_map = {dict[str, Any]: _json, list[Any]: _json}  # noqa: RUF012
 
 
 class Athlete(Base):

@@ -5,12 +5,13 @@ from __future__ import annotations
 import numpy as np
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QHideEvent, QShowEvent
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QSlider, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QSlider, QVBoxLayout, QWidget
 
 from keenkettle.coach.lifts import Lift
 from keenkettle.lifter.body import Body
-from keenkettle.lifter.demonstrate import RATE_HZ, Demonstration, Stop, demonstrate
+from keenkettle.lifter.demonstrate import RATE_HZ, Demonstration, Stop
 from keenkettle.lifter.recipe import Shown
+from keenkettle.lifter.variants import Variant, show_variant, variants_of
 from keenkettle.ui.jobs import Job, JobRunner
 from keenkettle.ui.show.figure import FigureView
 from keenkettle.ui.widgets import button, clear, label
@@ -48,6 +49,10 @@ class ShowMe(QWidget):
         self.figure = FigureView()
         self.title = label("", "strong", wrap=True)
         self.kind = label("", "quiet", wrap=True)
+        self.variant_box = QComboBox()
+        self.variant_box.setAccessibleName("As which school teaches it")
+        self.variant_box.setMinimumHeight(32)
+        self.variant_box.activated.connect(lambda _i: self._later.start())
         self.play = button("Play", tip="Show the movement, or stop it")
         self.play.clicked.connect(self.toggle)
         self.speed = QSlider(Qt.Orientation.Horizontal)
@@ -72,6 +77,7 @@ class ShowMe(QWidget):
         self.stops = QGridLayout()
         self.stops.setSpacing(3)
         column.addWidget(self.title)
+        column.addWidget(self.variant_box)
         column.addWidget(self.figure, 1)
         column.addLayout(self.stops)
         column.addLayout(row)
@@ -83,15 +89,18 @@ class ShowMe(QWidget):
         self.title.setText(lift.name)
         self._body = body
         self.shown = None
+        self.variant_box.clear()
+        for v in variants_of(Shown(lift.family, lift.implement, lift.start, lift.ends, lift.pre)):
+            self.variant_box.addItem(v.words, v)
+        self.variant_box.setVisible(self.variant_box.count() > 1)
         # A moment later, so that leafing through lifts and places stays quick.
         self._later.start()
 
     def _work_out(self) -> None:
-        lift, body = self.lift, self._body
-        if lift is None or body is None:
+        lift, body, variant = self.lift, self._body, self.variant_box.currentData()
+        if lift is None or body is None or not isinstance(variant, Variant):
             return
-        wanted = Shown(lift.family, lift.implement, lift.start, lift.ends, lift.pre)
-        job = Job(lambda _tell: demonstrate(wanted, body))
+        job = Job(lambda _tell: show_variant(variant, body))
         job.done.connect(lambda made: self._take(made) if self.lift is lift else None)
         job.failed.connect(self.kind.setText)
         self.jobs.start(job)
