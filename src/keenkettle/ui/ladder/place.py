@@ -62,6 +62,7 @@ class LadderPlace(QWidget):
         self.show_me = ShowMe(jobs)
         self.squad = SquadView(store, today)
         self.squad.picked.connect(self.wants)
+        self._where = ""
         self._build()
 
     def _build(self) -> None:
@@ -144,6 +145,11 @@ class LadderPlace(QWidget):
         self.all_button.setChecked(index == 1)
         if index == 1:
             self.squad.refresh()
+        self._head()
+
+    def _head(self) -> None:
+        squad = self.stack.currentIndex() == 1
+        self.title.setText("Who stands where" if squad else self._where)
 
     # --- showing -------------------------------------------------------------------------
 
@@ -189,7 +195,8 @@ class LadderPlace(QWidget):
         name = self.athlete.name if self.athlete else "nobody in hand"
         here = self._present
         where = f"rung {here} of {len(ladder.rungs)}" if here else "not on this ladder"
-        self.title.setText(f"{name}: {where}")
+        self._where = f"{name}: {where}"
+        self._head()
         self._show_gate(number)
         self.show_me.show_lift(all_lifts()[rung.lifts[0]], self._body())
 
