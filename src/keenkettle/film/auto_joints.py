@@ -79,7 +79,7 @@ class _Look:
 def moving_spans(bar: BarTrack, fps: float, plate_px: float) -> list[tuple[int, int]]:
     """Frames, from and to, in which the bar moves, with a margin; joined where they touch."""
     step = max(round(fps / 20.0), 1)
-    moved = np.linalg.norm(bar.xy_px[step:] - bar.xy_px[:-step], axis=1) * (60.0 / fps) / step
+    moved = np.linalg.norm(bar.xy_px[step:] - bar.xy_px[:-step], axis=1) * (fps / 60.0) / step
     busy = np.flatnonzero(moved > MOVES_SHARE * plate_px * 0.5)
     margin = round(MARGIN_S * fps)
     spans: list[tuple[int, int]] = []
