@@ -31,7 +31,8 @@ RATE_HZ = 1000
 SET_S = 0.7  # still before lift-off
 HOLD_S = 0.8  # still at the end
 SOFT_S = 0.012  # a bar is not pushed sideways from one moment to the next
-FINISH_S = 0.036  # release to full extension
+FINISH_S = 0.050  # release to full extension
+LIMB_SOFT_S = 0.016  # joints move below about 8 Hz (Winter 2009, ch. 3: gait below 6 Hz)
 DROP_A = -3500.0  # hips just after extension, mm/s2
 FREE_A, LATE_A = -6500.0, -9700.0  # bar acceleration at extension and at its peak, mm/s2
 
@@ -208,7 +209,7 @@ def _body_in_pull(
     end = finish_pose(body, recipe, 1.0)
     out: dict[str, FloatArray] = {}
     targets = {"lean": end.lean, "knee": end.knee, "trunk": end.trunk, "heel": end.heel}
-    targets["shrug"] = 40.0
+    targets["shrug"] = 60.0
     for name, goal in targets.items():
         values = getattr(pull.path, name)
         before = np.interp(t - SET_S, pull.t, values)
@@ -221,6 +222,13 @@ def _body_in_pull(
         )
         out[name] = np.where(t < line.release, before, ending)
     return out
+
+
+def _softened(values: FloatArray) -> FloatArray:
+    """Limbs have mass: no channel of the body changes its speed from one moment to the next."""
+    from scipy.ndimage import gaussian_filter1d  # slow to load
+
+    return np.asarray(gaussian_filter1d(values, LIMB_SOFT_S * RATE_HZ, axis=0, mode="nearest"))
 
 
 def _with_body(
@@ -254,11 +262,11 @@ def _with_body(
         leave = State(float(own[i_ext]), 0.0, accel)
         under = quintic(t, line.extension, line.catch, leave, arrive)
         curves.append(np.where(landed, later, np.where(go, under, own)))
-    hip = np.stack(curves[:2], -1)
-    trunk = curves[2]
+    hip = _softened(np.stack(curves[:2], -1))
+    trunk = _softened(curves[2])
     settle = smoothstep(t, line.extension + 0.02, line.extension + 0.25)
-    heel = ch["heel"] * (1.0 - settle)
-    shrug = ch["shrug"] * (1.0 - settle)
+    heel = _softened(ch["heel"] * (1.0 - settle))
+    shrug = _softened(ch["shrug"] * (1.0 - settle))
     middle = line.extension + 0.64 * (line.catch - line.extension)
     flight = hump(t, middle - 0.1, middle + 0.1)
     foot = place_foot(
@@ -371,6 +379,7 @@ def _finish_pull(
     ch = {name: ch[name] + rest * (goal - ch[name]) for name, goal in stand.items()}
     # The knees give a little as the bar's weight comes back.
     ch["knee"] = ch["knee"] - 14.0 * hump(t, t_ext - 0.01, t_ext + 0.45)
+    ch = {name: _softened(values) for name, values in ch.items()}
     shift = -10.0 - 150.0 * recipe.size("jump-back") + 100.0 * recipe.size("jump-forward")
     foot = place_foot(
         body,
