@@ -266,7 +266,7 @@ class WordsTest(BenchCase):
         self.place.words.draft_button.click()
         text = self.place.words.text.toPlainText()
         self.assertIn("First to mend", text)
-        self.assertEqual(self.place.presenter.written, text)
+        self.assertEqual(self.place.presenter.notes.written, text)
         self.window.undo()
         self.assertEqual(self.place.words.text.toPlainText(), "")
 

@@ -68,6 +68,8 @@ class Clip:
         self._box = _open(self.path)
         try:
             self._stream = self._box.streams.video[0]
+            if self._stream.codec_context is None:
+                raise ClipError(_unreadable(self.path))  # pictures of a kind that nothing reads
             self._stream.thread_type = "AUTO"
             pts, keys = _index(self._box, self._stream)
             if len(pts) < 2:
@@ -303,7 +305,8 @@ class Clip:
                     self._keep(number, frame)
             else:
                 return
-            key = self._key_before(key - 1)
+            # A damaged file may have no key frame before this one: then from its beginning.
+            key = self._key_before(key - 1) if key > self._keys[0] else 0
 
     def _decoded(self) -> Iterator[av.VideoFrame]:
         """Decoded frames from here on; damaged packets are passed over."""

@@ -136,8 +136,9 @@ def power_pose(body: Body, recipe: Recipe) -> KeyPose:
 def finish_pose(body: Body, recipe: Recipe, share: float) -> KeyPose:
     """Pose at a share (0 to 1) of the last bit of the drive; 1 is full extension."""
     short = recipe.size("unfinished-extension")
-    knee = 172.0 - 13.0 * short - 12.0 * (1.0 - share)
-    hip = 178.0 - 16.0 * short - 11.0 * (1.0 - share)
+    left = max(12.0 - 3.0 * short, 4.0) * (1.0 - share)  # degrees still to go
+    knee = 172.0 - 13.0 * short - left
+    hip = 178.0 - 16.0 * short - left + min(1.0 - share, 1.0)
     # The straighter the knee, the less the shin must lean to keep the hip over the foot.
     lean = (4.0 if recipe.shape.family == "clean" else 2.0) + 0.55 * (172.0 - knee)
     trunk = 90.0 - lean + 180.0 - knee - (180.0 - hip)

@@ -80,7 +80,7 @@ class HandingOut(QObject):
             return lambda _tell: write_whole(
                 out, (json.dumps(as_document(review)) if as_json else tracks_csv(review)).encode()
             )
-        title, words = self._title(), self.presenter.written or self.presenter.draft()
+        title, words = self._title(), self.presenter.notes.written or self.presenter.notes.draft()
         confirmed = [
             f for f in self.presenter.findings if self.presenter.answer_to(f) == "confirmed"
         ]

@@ -13,7 +13,6 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QProgressBar, QVBoxLayout, Q
 
 from keenkettle.club.commands import History
 from keenkettle.club.store import ClubError, Store
-from keenkettle.coach.apart import AnalysisError
 from keenkettle.coach.lifts import all_lifts
 from keenkettle.ui.film.compare_view import CompareView
 from keenkettle.ui.film.frames import FrameServer
@@ -29,9 +28,10 @@ from keenkettle.ui.film.side import SidePanel
 from keenkettle.ui.film.sides import Sides
 from keenkettle.ui.film.stage import Stage
 from keenkettle.ui.film.strip import ElasticStrip
+from keenkettle.ui.film.taking_in import TakingIn
 from keenkettle.ui.film.tools import StageTools
 from keenkettle.ui.film.written_view import WrittenView
-from keenkettle.ui.jobs import Job, JobRunner, Tell
+from keenkettle.ui.jobs import Job, JobRunner
 from keenkettle.ui.widgets import button, label
 
 
@@ -53,6 +53,7 @@ class FilmPlace(QWidget):
         self.stage, self.rail, self.strip = Stage(), HeightRail(), ElasticStrip()
         self.tools = StageTools(self.presenter, self.stage)
         self.player = Player(self.presenter, self._phase)
+        self.taking = TakingIn(self.presenter, self.jobs)
         self.out = HandingOut(self.presenter, jobs, self)
         self.queue = Queue(store, jobs)
         self.comparing = CompareView(self.presenter, self.stage, jobs, store.folder / "models")
@@ -135,6 +136,9 @@ class FilmPlace(QWidget):
         self.tools.changed.connect(lambda: self._changed("marks"))
         self.player.told.connect(self.said)
         self.out.told.connect(self.said)
+        self.taking.told.connect(self.said)
+        self.taking.problem.connect(self._problem)
+        self.taking.many.connect(self.queue.fill)
         self.words.exports.connect(self.out.ask)
         self.words.goes.connect(self.presenter.go)
         self.over_time.opens.connect(self._open_id)
@@ -260,7 +264,7 @@ class FilmPlace(QWidget):
         s = self.presenter.state
         for view in (self.stage, self.strip, self.rail, self.shelf.graph, self.shelf.keys):
             view.frame = s.frame
-        self.stage.notes = self.presenter.notes_here()
+        self.stage.notes = self.presenter.notes.here()
         self.strip.flags = [(n.first, n.last) for n in s.notes]
         self.stage.caption = self._caption()
         image = self.server.want(s.frame) if s.clip is not None and s.clip.there else None
@@ -326,46 +330,6 @@ class FilmPlace(QWidget):
 
     def _clip_picked(self, index: int) -> None:
         self.presenter.open(self.presenter.state.clips[index])
-
-    def open_files(self, paths: list[Path]) -> None:
-        """Look at dropped or chosen files in the background, then take in the good ones."""
-        if self.presenter.state.athlete is None:
-            self._problem("choose an athlete first (key /), then drop the film again")
-            return
-
-        def look(tell: Tell) -> list[tuple[Path, str, str]]:
-            out = []
-            for i, path in enumerate(paths):
-                tell(f"looking at {path.name}", i / len(paths))
-                try:
-                    out.append((path, self.jobs.reviewers.look(path, tell), ""))
-                except AnalysisError as err:
-                    out.append((path, "", str(err)))
-            return out
-
-        job = Job(look)
-        job.progressed.connect(lambda word, _share, _left: self.said.emit(word))
-        job.done.connect(self._looked)
-        self.jobs.start(job)
-
-    def _looked(self, looked: list[tuple[Path, str, str]]) -> None:
-        good = [(path, sha) for path, sha, _ in looked if sha]
-        bad = [text for _, _, text in looked if text]
-        try:
-            cards = self.presenter.add_clips(good) if good else []
-        except (ClubError, OSError) as err:
-            self._problem(str(err))
-            return
-        if len(looked) == 1 and cards:
-            self.said.emit("")
-            self.presenter.open(cards[0])
-        elif cards:
-            self.presenter.changed("clips")
-            self.queue.fill()
-            words = f"{len(cards)} films taken in; they are analysed in the background"
-            self.said.emit("; ".join([words, *bad]))
-        elif bad:
-            self._problem("; ".join(bad))
 
     def relink(self, path: Path) -> None:
         """Point the open clip at a moved file."""

@@ -10,7 +10,7 @@ from pathlib import Path
 import numpy as np
 
 from keenkettle.club import look_up
-from keenkettle.club.bench_commands import AddClips, AddNote, RemoveNote, SetEvent, WriteReview
+from keenkettle.club.bench_commands import AddClips, SetEvent
 from keenkettle.club.climbing import keep_said
 from keenkettle.club.commands import AnswerFinding, History, Prescribe, SetMark
 from keenkettle.club.films import keep_review
@@ -21,8 +21,8 @@ from keenkettle.club.tracks import TracksError, unpack
 from keenkettle.coach.judge import Finding
 from keenkettle.coach.remedies import LeftOut, Proposal, cover, propose
 from keenkettle.coach.review import RepReview, Request, Review, judge_tracks
-from keenkettle.coach.written import draft
 from keenkettle.measure.geometry import FloatArray
+from keenkettle.ui.film.notes import Notes
 
 JUMP = 10
 
@@ -61,6 +61,7 @@ class FilmPresenter:
         self.history = history
         self.changed = changed
         self.state = FilmState()
+        self.notes = Notes(self)
 
     # --- choosing -------------------------------------------------------------
 
@@ -245,54 +246,6 @@ class FilmPresenter:
             return review.times_s
         return np.arange(max(self.state.frames, 1)) / 30.0
 
-    # --- notes ----------------------------------------------------------------------
-
-    def add_note(self, kind: str, points: list[tuple[float, float]], text: str = "") -> None:
-        """Keep words or a line on this frame."""
-        card, frame = self.state.clip, self.state.frame
-        if card is not None:
-            self.history.run(AddNote(card.id, kind, frame, frame, points, text))
-            self.reread_notes()
-
-    def remove_note(self, note: Note) -> None:
-        """Take a note off the film."""
-        self.history.run(RemoveNote(note.id))
-        self.reread_notes()
-
-    def reread_notes(self) -> None:
-        """Read the notes again."""
-        card = self.state.clip
-        self.state.notes = [] if card is None else look_up.notes_of(self.store, card.id)
-        self.changed("notes")
-
-    def notes_here(self) -> list[Note]:
-        """Notes that belong to this frame."""
-        return [n for n in self.state.notes if n.first <= self.state.frame <= n.last]
-
-    # --- the review in words -----------------------------------------------------------
-
-    @property
-    def written(self) -> str:
-        """What stands in the review for the athlete."""
-        return look_up.written_of(self.store, self.state.clip.id) if self.state.clip else ""
-
-    def write(self, text: str) -> None:
-        """Keep the review for the athlete."""
-        if self.state.clip is not None and text != self.written:
-            self.history.run(WriteReview(self.state.clip.id, text))
-
-    def draft(self) -> str:
-        """The review drafted from what was confirmed and prescribed."""
-        s, rep = self.state, self.rep
-        if s.athlete is None or s.clip is None or s.review is None or rep is None:
-            return ""
-        confirmed = [f for f in self.findings if self.answer_to(f) == "confirmed"]
-        put = [p for p in s.proposals if p.drill.id in s.prescribed]
-        lift = s.review.lift.name
-        return draft(
-            s.athlete.name, lift, s.clip.load_kg, s.clip.filmed_on, rep.verdict.good, confirmed, put
-        )
-
     # --- stepping -------------------------------------------------------------------
 
     @property
@@ -405,7 +358,7 @@ class FilmPresenter:
         if before is not None and self.state.clip is None:
             self.open(self.state.clips[0] if self.state.clips else None)
         elif before is not None:
-            self.reread_notes()
+            self.notes.reread()
             if self.state.review is not None:
                 self._judge_again()
         self._reread()

@@ -118,14 +118,14 @@ class StageTools(QObject):
         else:
             kind, points = self.tool, self.points
             self.points, self.stage.pending = [], []
-            self._safely(lambda: self.presenter.add_note(kind, points))
+            self._safely(lambda: self.presenter.notes.add(kind, points))
 
     def _keep_words(self) -> None:
         text, points = self.words.text().strip(), self.points
         self.put_down()
         self.stage.setFocus()
         if text:
-            self._safely(lambda: self.presenter.add_note("text", points, text))
+            self._safely(lambda: self.presenter.notes.add("text", points, text))
         self.changed.emit()
 
     # --- dragging a dot ----------------------------------------------------------------

@@ -57,7 +57,7 @@ class WrittenView(QWidget):
 
     def show_state(self) -> None:
         """Another clip, or notes have changed."""
-        written = self.presenter.written
+        written = self.presenter.notes.written
         if self.text.toPlainText() != written:
             self.text.setPlainText(written)
         clear(self._notes)
@@ -70,7 +70,7 @@ class WrittenView(QWidget):
             go = button(f"frame {note.first}: {text}"[:44], "link", text)
             go.clicked.connect(lambda _on, n=note: self.goes.emit(n.first))
             off = button("take off", "link", f"Take off: {text}")
-            off.clicked.connect(lambda _on, n=note: self.presenter.remove_note(n))
+            off.clicked.connect(lambda _on, n=note: self.presenter.notes.remove(n))
             grid = QGridLayout()
             grid.addWidget(go, 0, 0)
             grid.addWidget(off, 0, 1)
@@ -79,9 +79,9 @@ class WrittenView(QWidget):
 
     def draft(self) -> None:
         """Put the draft in place of what stands there; undo brings it back."""
-        self.text.setPlainText(self.presenter.draft())
+        self.text.setPlainText(self.presenter.notes.draft())
         self.keep()
 
     def keep(self) -> None:
         """Keep what was typed."""
-        self.presenter.write(self.text.toPlainText())
+        self.presenter.notes.write(self.text.toPlainText())

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from datetime import date
-from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import QEvent, QObject, QSettings, Qt
@@ -30,19 +29,17 @@ from keenkettle.club.csv_people import CsvError, TakePeople, names_in, read_peop
 from keenkettle.club.store import ClubError, Store
 from keenkettle.club.tables import Athlete
 from keenkettle.ui import theme
-from keenkettle.ui.athlete.place import PARTS, AthletePlace
-from keenkettle.ui.film.handing_out import KINDS
+from keenkettle.ui.athlete.place import AthletePlace
 from keenkettle.ui.film.place import FilmPlace
-from keenkettle.ui.film.presenter import JUMP
 from keenkettle.ui.jobs import JobRunner
 from keenkettle.ui.ladder.place import LadderPlace
 from keenkettle.ui.session.place import SessionPlace
+from keenkettle.ui.shell.actions import PLACES, actions_of
 from keenkettle.ui.shell.athlete_picker import AthletePicker
-from keenkettle.ui.shell.commands import Action, CommandList
+from keenkettle.ui.shell.commands import CommandList
 from keenkettle.ui.today.place import TodayPlace
 from keenkettle.ui.widgets import button, label
 
-PLACES = ("Today", "Athlete", "Ladder", "Film", "Session")
 SUFFIXES = {".mp4", ".mov", ".mkv", ".webm", ".avi", ".m4v"}
 FILMS = "Films (*.mp4 *.mov *.mkv *.webm *.avi *.m4v);;All files (*)"
 
@@ -68,7 +65,7 @@ class MainWindow(QMainWindow):
         self.setAcceptDrops(True)
         self.resize(1280, 800)
         self._build()
-        self.actions_table = self._actions()
+        self.actions_table = actions_of(self)
         self._build_menus()
         for place in (self.film, self.session, self.facts, self.ladder):
             place.said.connect(self.say)
@@ -127,82 +124,6 @@ class MainWindow(QMainWindow):
         self.queue_words = label("", "quiet")
         bar.addPermanentWidget(self.queue_words)
         self.film.queue.moved.connect(self._show_queue)
-
-    def _actions(self) -> list[Action]:
-        f, p = self.film, self.film.presenter
-        return [
-            Action("Club", "Change athlete", "/", self.pick_athlete),
-            Action("Club", "Find a command", "Ctrl+K", self.find_command),
-            Action("Club", "Chalk or Rubber theme", "Ctrl+T", self.change_theme),
-            Action("Club", "Quit", "Ctrl+Q", self.close),
-            Action("Edit", "Undo", "Ctrl+Z", self.undo),
-            Action("Edit", "Redo", "Ctrl+Shift+Z", self.redo),
-            *(
-                Action("Go", name, f"Ctrl+{i + 1}", partial(self.go, name))
-                for i, name in enumerate(PLACES)
-            ),
-            Action("Athlete", "Someone new", "Ctrl+N", self.new_athlete),
-            Action("Athlete", "Take athletes in from a file", "", self.ask_people),
-            Action("Athlete", "Keep the meeting", "Ctrl+S", self.facts.meeting.keep, "Athlete"),
-            *(
-                Action("Athlete", part, f"Alt+{i + 1}", partial(self._part, i))
-                for i, part in enumerate(PARTS)
-            ),
-            Action("Ladder", "This athlete or the whole squad", "Ctrl+G", self._squad),
-            Action(
-                "Ladder",
-                "Show the movement, or stop",
-                "Space",
-                self.ladder.show_me.toggle,
-                "Ladder",
-            ),
-            Action("Ladder", "Do what is proposed", "Ctrl+Return", self._propose),
-            Action("Clip", "Open a film", "Ctrl+O", self.ask_film),
-            Action("Clip", "Open a folder of films", "", self.ask_folder),
-            Action("Clip", "Stop analysing in the background", "", f.queue.stop),
-            Action("Clip", "Find moved file", "", self.ask_moved),
-            Action("Clip", "Analyse again", "Ctrl+R", f.analyse, "Film"),
-            Action("Clip", "Put the tool down, or stop the analysis", "Esc", f.put_down, "Film"),
-            Action("Clip", "Mark joints, or done", "J", lambda: f.tools.take("joints"), "Film"),
-            Action("Clip", "Compare, or end it", "K", f.comparing.toggle, "Film"),
-            Action(
-                "Clip", "Lay the two films over each other", "V", f.comparing.toggle_over, "Film"
-            ),
-            *(
-                Action("Clip", f"Hand out: {word.lower()}", "", partial(f.out.ask, kind, False))
-                for kind, (word, _, _) in KINDS.items()
-            ),
-            Action("Film", "Step forward", "Right", lambda: p.step(1), "Film"),
-            Action("Film", "Step back", "Left", lambda: p.step(-1), "Film"),
-            Action("Film", "Jump forward", "Shift+Right", lambda: p.step(JUMP), "Film"),
-            Action("Film", "Jump back", "Shift+Left", lambda: p.step(-JUMP), "Film"),
-            Action("Film", "First frame", "Home", lambda: p.go(0), "Film"),
-            Action("Film", "Last frame", "End", lambda: p.go(p.state.frames - 1), "Film"),
-            Action("Film", "Play or pause", "Space", f.player.toggle, "Film"),
-            Action("Film", "Play slower", "-", lambda: f.player.change_speed(-1), "Film"),
-            Action("Film", "Play faster", "+", lambda: f.player.change_speed(1), "Film"),
-            Action("Film", "Loop the phase, the rep, or not", "O", f.player.change_loop, "Film"),
-            Action("Film", "Next curve, or the key frames", "C", f.shelf.show_next, "Film"),
-            Action("Film", "Next page at the side", "G", f.sides.show_next, "Film"),
-            Action("Film", "Measure a distance", "D", lambda: f.tools.take("distance"), "Film"),
-            Action("Film", "Measure an angle", "A", lambda: f.tools.take("angle"), "Film"),
-            Action("Film", "Write on this frame", "N", lambda: f.tools.take("text"), "Film"),
-            Action("Film", "Nearest event to this frame", "M", f.move_nearest_event, "Film"),
-            Action("Film", "Next event", "E", lambda: p.next_event(1), "Film"),
-            Action("Film", "Event before", "Shift+E", lambda: p.next_event(-1), "Film"),
-            Action("Film", "Next finding", "F", lambda: p.next_finding(1), "Film"),
-            Action("Film", "Finding before", "Shift+F", lambda: p.next_finding(-1), "Film"),
-            Action("Film", "Mend this finding", "Return", lambda: f.answer("confirmed"), "Film"),
-            Action("Film", "Finding is not so", "Backspace", lambda: f.answer("dismissed"), "Film"),
-            Action("Film", "Leave finding for later", "L", lambda: f.answer("later"), "Film"),
-            Action("Film", "First drill into the session", "1", lambda: f.prescribe(0), "Film"),
-            Action("Film", "Second drill into the session", "2", lambda: f.prescribe(1), "Film"),
-            Action("Film", "Third drill into the session", "3", lambda: f.prescribe(2), "Film"),
-            Action("Film", "Plumb line on or off", "P", lambda: f.toggle("plumb"), "Film"),
-            Action("Film", "Whole picture or the lift", "W", lambda: f.toggle("whole"), "Film"),
-            Action("Film", "True or elastic time", "T", lambda: f.toggle("true_time"), "Film"),
-            Action("Session", "Print card", "Ctrl+P", self.print_card),
-        ]
 
     def _build_menus(self) -> None:
         bar = self.menuBar()
@@ -317,15 +238,18 @@ class MainWindow(QMainWindow):
             if card.id == clip_id:
                 self.film.presenter.open(card)
 
-    def _part(self, index: int) -> None:
+    def show_part(self, index: int) -> None:
+        """One of the parts of the athlete's place."""
         self.go("Athlete")
         self.facts.view(index)
 
-    def _squad(self) -> None:
+    def change_squad(self) -> None:
+        """This athlete, or the whole squad."""
         self.go("Ladder")
         self.ladder.view(1 - self.ladder.stack.currentIndex())
 
-    def _propose(self) -> None:
+    def do_proposed(self) -> None:
+        """Do what the ladder's rules propose."""
         if self.place == "Ladder" and self.ladder.proposal is not None:
             self.ladder.card.main.click()
 
@@ -343,7 +267,7 @@ class MainWindow(QMainWindow):
             return
         assert made.athlete_id is not None
         self.hold(made.athlete_id)
-        self._part(0)
+        self.show_part(0)
         self.facts.meeting.fields["name"].setFocus()
         self.facts.meeting.fields["name"].selectAll()
 
@@ -497,7 +421,7 @@ class MainWindow(QMainWindow):
         self.go("Film")
         found = films_in(paths)
         if found:
-            self.film.open_files(found)
+            self.film.taking.take(found)
         else:
             self.say(f"no film is in {', '.join(p.name for p in paths)}; drop video files")
 

@@ -1,0 +1,67 @@
+"""What the coach writes and draws on a clip, and the review for the athlete. Plain Python."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from keenkettle.club import look_up
+from keenkettle.club.bench_commands import AddNote, RemoveNote, WriteReview
+from keenkettle.club.look_up import Note
+from keenkettle.coach.written import draft
+
+if TYPE_CHECKING:
+    from keenkettle.ui.film.presenter import FilmPresenter
+
+
+class Notes:
+    """Belongs to the film's presenter and changes its state."""
+
+    def __init__(self, film: FilmPresenter) -> None:
+        self.film = film
+
+    def add(self, kind: str, points: list[tuple[float, float]], text: str = "") -> None:
+        """Keep words or a line on this frame."""
+        s = self.film.state
+        if s.clip is not None:
+            self.film.history.run(AddNote(s.clip.id, kind, s.frame, s.frame, points, text))
+            self.reread()
+
+    def remove(self, note: Note) -> None:
+        """Take a note off the film."""
+        self.film.history.run(RemoveNote(note.id))
+        self.reread()
+
+    def reread(self) -> None:
+        """Read the notes again."""
+        s = self.film.state
+        s.notes = [] if s.clip is None else look_up.notes_of(self.film.store, s.clip.id)
+        self.film.changed("notes")
+
+    def here(self) -> list[Note]:
+        """Notes that belong to this frame."""
+        s = self.film.state
+        return [n for n in s.notes if n.first <= s.frame <= n.last]
+
+    @property
+    def written(self) -> str:
+        """What stands in the review for the athlete."""
+        clip = self.film.state.clip
+        return look_up.written_of(self.film.store, clip.id) if clip else ""
+
+    def write(self, text: str) -> None:
+        """Keep the review for the athlete."""
+        clip = self.film.state.clip
+        if clip is not None and text != self.written:
+            self.film.history.run(WriteReview(clip.id, text))
+
+    def draft(self) -> str:
+        """The review drafted from what was confirmed and prescribed."""
+        s, rep = self.film.state, self.film.rep
+        if s.athlete is None or s.clip is None or s.review is None or rep is None:
+            return ""
+        confirmed = [f for f in self.film.findings if self.film.answer_to(f) == "confirmed"]
+        put = [p for p in s.proposals if p.drill.id in s.prescribed]
+        return draft(
+            s.athlete.name, s.review.lift.name, s.clip.load_kg, s.clip.filmed_on,
+            rep.verdict.good, confirmed, put,
+        )  # fmt: skip

@@ -1,0 +1,92 @@
+"""The table of everything that can be done in the window."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import TYPE_CHECKING
+
+from keenkettle.ui.athlete.place import PARTS
+from keenkettle.ui.film.handing_out import KINDS
+from keenkettle.ui.film.presenter import JUMP
+from keenkettle.ui.shell.commands import Action
+
+if TYPE_CHECKING:
+    from keenkettle.ui.shell.window import MainWindow
+
+PLACES = ("Today", "Athlete", "Ladder", "Film", "Session")
+
+
+def actions_of(window: MainWindow) -> list[Action]:
+    """All that can be done, with its menu, name, key and the place where the key counts."""
+    f, p = window.film, window.film.presenter
+    return [
+        Action("Club", "Change athlete", "/", window.pick_athlete),
+        Action("Club", "Find a command", "Ctrl+K", window.find_command),
+        Action("Club", "Chalk or Rubber theme", "Ctrl+T", window.change_theme),
+        Action("Club", "Quit", "Ctrl+Q", window.close),
+        Action("Edit", "Undo", "Ctrl+Z", window.undo),
+        Action("Edit", "Redo", "Ctrl+Shift+Z", window.redo),
+        *(
+            Action("Go", name, f"Ctrl+{i + 1}", partial(window.go, name))
+            for i, name in enumerate(PLACES)
+        ),
+        Action("Athlete", "Someone new", "Ctrl+N", window.new_athlete),
+        Action("Athlete", "Take athletes in from a file", "", window.ask_people),
+        Action("Athlete", "Keep the meeting", "Ctrl+S", window.facts.meeting.keep, "Athlete"),
+        *(
+            Action("Athlete", part, f"Alt+{i + 1}", partial(window.show_part, i))
+            for i, part in enumerate(PARTS)
+        ),
+        Action("Ladder", "This athlete or the whole squad", "Ctrl+G", window.change_squad),
+        Action(
+            "Ladder",
+            "Show the movement, or stop",
+            "Space",
+            window.ladder.show_me.toggle,
+            "Ladder",
+        ),
+        Action("Ladder", "Do what is proposed", "Ctrl+Return", window.do_proposed),
+        Action("Clip", "Open a film", "Ctrl+O", window.ask_film),
+        Action("Clip", "Open a folder of films", "", window.ask_folder),
+        Action("Clip", "Stop analysing in the background", "", f.queue.stop),
+        Action("Clip", "Find moved file", "", window.ask_moved),
+        Action("Clip", "Analyse again", "Ctrl+R", f.analyse, "Film"),
+        Action("Clip", "Put the tool down, or stop the analysis", "Esc", f.put_down, "Film"),
+        Action("Clip", "Mark joints, or done", "J", lambda: f.tools.take("joints"), "Film"),
+        Action("Clip", "Compare, or end it", "K", f.comparing.toggle, "Film"),
+        Action("Clip", "Lay the two films over each other", "V", f.comparing.toggle_over, "Film"),
+        *(
+            Action("Clip", f"Hand out: {word.lower()}", "", partial(f.out.ask, kind, False))
+            for kind, (word, _, _) in KINDS.items()
+        ),
+        Action("Film", "Step forward", "Right", lambda: p.step(1), "Film"),
+        Action("Film", "Step back", "Left", lambda: p.step(-1), "Film"),
+        Action("Film", "Jump forward", "Shift+Right", lambda: p.step(JUMP), "Film"),
+        Action("Film", "Jump back", "Shift+Left", lambda: p.step(-JUMP), "Film"),
+        Action("Film", "First frame", "Home", lambda: p.go(0), "Film"),
+        Action("Film", "Last frame", "End", lambda: p.go(p.state.frames - 1), "Film"),
+        Action("Film", "Play or pause", "Space", f.player.toggle, "Film"),
+        Action("Film", "Play slower", "-", lambda: f.player.change_speed(-1), "Film"),
+        Action("Film", "Play faster", "+", lambda: f.player.change_speed(1), "Film"),
+        Action("Film", "Loop the phase, the rep, or not", "O", f.player.change_loop, "Film"),
+        Action("Film", "Next curve, or the key frames", "C", f.shelf.show_next, "Film"),
+        Action("Film", "Next page at the side", "G", f.sides.show_next, "Film"),
+        Action("Film", "Measure a distance", "D", lambda: f.tools.take("distance"), "Film"),
+        Action("Film", "Measure an angle", "A", lambda: f.tools.take("angle"), "Film"),
+        Action("Film", "Write on this frame", "N", lambda: f.tools.take("text"), "Film"),
+        Action("Film", "Nearest event to this frame", "M", f.move_nearest_event, "Film"),
+        Action("Film", "Next event", "E", lambda: p.next_event(1), "Film"),
+        Action("Film", "Event before", "Shift+E", lambda: p.next_event(-1), "Film"),
+        Action("Film", "Next finding", "F", lambda: p.next_finding(1), "Film"),
+        Action("Film", "Finding before", "Shift+F", lambda: p.next_finding(-1), "Film"),
+        Action("Film", "Mend this finding", "Return", lambda: f.answer("confirmed"), "Film"),
+        Action("Film", "Finding is not so", "Backspace", lambda: f.answer("dismissed"), "Film"),
+        Action("Film", "Leave finding for later", "L", lambda: f.answer("later"), "Film"),
+        Action("Film", "First drill into the session", "1", lambda: f.prescribe(0), "Film"),
+        Action("Film", "Second drill into the session", "2", lambda: f.prescribe(1), "Film"),
+        Action("Film", "Third drill into the session", "3", lambda: f.prescribe(2), "Film"),
+        Action("Film", "Plumb line on or off", "P", lambda: f.toggle("plumb"), "Film"),
+        Action("Film", "Whole picture or the lift", "W", lambda: f.toggle("whole"), "Film"),
+        Action("Film", "True or elastic time", "T", lambda: f.toggle("true_time"), "Film"),
+        Action("Session", "Print card", "Ctrl+P", window.print_card),
+    ]
