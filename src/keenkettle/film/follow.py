@@ -117,7 +117,13 @@ class DiscFollower:
         """The coach put the bar here: its rim where one is near, else the mark itself."""
         start = Ring(float(mark[0]), float(mark[1]), self.ring.r, self.ring.aspect)
         fit = fit_best(shown, start, max(MARK_R * self.ring.r, 3.0))
-        near = fit is not None and float(np.hypot(*(_middle(fit) - mark))) < MARK_R * self.ring.r
+        if fit is not None:
+            fit = fit_best(shown, fit.ring, max(0.05 * self.ring.r, 2.0)) or fit
+        near = (
+            fit is not None
+            and fit.support >= FOUND_AGAIN_SUPPORT
+            and float(np.hypot(*(_middle(fit) - mark))) < MARK_R * self.ring.r
+        )
         now = _middle(fit) if fit is not None and near else mark
         if self.at is not None and self.lost_for == 0 and not self._jumped(start):
             self.speed = 0.4 * self.speed + 0.6 * (now - self.at)
@@ -401,9 +407,12 @@ def _backward(
             return
         follower.step(gray, rim)
         off = float(np.hypot(*(np.array(follower.xy[-1]) - xy[number])))
-        met = met + 1 if off < MET_R * follower.ring.r else 0
-        if marks is not None and met >= MET_FOR:
+        same = marks is not None and off < MET_R * follower.ring.r
+        met = met + 1 if same else 0
+        if met >= MET_FOR:
             return
+        if same:
+            continue  # what was followed forward is as good
         xy[number], quality[number] = follower.xy[-1], follower.quality[-1]
 
 
