@@ -24,8 +24,9 @@ from keenkettle.measure.motion import JOINTS, BarTrack, JointTrack
 from keenkettle.measure.segments import SEGMENT_SHARE, STATURE_MM, STATURE_SD_MM
 
 COVER = 1.10  # a joint this near the disc's middle, in radii, is behind it
-SEEN_MM = {"elbow": 90.0, "wrist": 110.0, "heel": 55.0, "toe": 60.0, "ear": 35.0}
-OTHER_SEEN_MM = 35.0
+#: How the net's points jump about from frame to frame; what is wrong all film long is BIAS_MM.
+SEEN_MM = {"elbow": 45.0, "wrist": 55.0, "heel": 27.0, "toe": 30.0, "ear": 18.0}
+OTHER_SEEN_MM = 18.0
 HIDDEN_MM = 320.0  # the net's error behind the disc, where it is pulled toward it
 UNSURE_SHARE = 3.0  # errors grow up to this many times as the net's own visibility falls
 BIAS_MM = {
@@ -37,7 +38,7 @@ HAND_MM, HAND_SIGMA_MM = 65.0, 35.0  # wrist from the bar, toward the elbow
 LIMB_SD = {"trunk": 0.05, "arm": 0.12, "other": 0.045}
 ARMS = (("shoulder", "elbow"), ("elbow", "wrist"))
 ACCEL = {"ankle": 9.0, "heel": 12.0, "toe": 9.0, "elbow": 45.0, "wrist": 45.0}  # m/s2
-OTHER_ACCEL = 22.0
+OTHER_ACCEL = 30.0
 PLANTED_M_S, FREE_M_S = 0.06, 5.0
 FEET = ("ankle", "heel", "toe")
 MARGIN_S = 0.6  # looked at before and after the bar moves
@@ -311,7 +312,8 @@ def _fuse_span(
         if name in ("hip", "knee"):
             bias = np.hypot(bias, BLIND_MM * mm * blind)
         out[name].xy_px[lo : hi + 1] = p[:, j]
-        out[name].sigma_px[lo : hi + 1] = np.hypot(error[:, j], LEFT_MM * mm if told[j] else bias)
+        own = error[:, j] * (marked.looks if told[j] else 1.0)
+        out[name].sigma_px[lo : hi + 1] = np.hypot(own, LEFT_MM * mm if told[j] else bias)
 
 
 def _blind(hip_x: FloatArray, at: NDArray[np.int64], fps: float) -> FloatArray:
@@ -393,7 +395,7 @@ def _limbs(stature_mm: float, mm: float) -> list[Limb]:
         length = share * stature_mm * mm
         kind = "trunk" if (a, b) == ("hip", "shoulder") else "arm" if (a, b) in ARMS else "other"
         give = 0.10 if "ear" in (a, b) else LIMB_SD[kind]
-        limbs.append(Limb(index[a], index[b], length, give * length))
+        limbs.append(Limb(index[a], index[b], length, give * length, kind == "arm"))
     return limbs
 
 

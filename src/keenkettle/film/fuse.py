@@ -37,13 +37,15 @@ class Seen:
 class Limb:
     """Joints ``a`` and ``b`` stay ``length`` pixels apart, give or take ``sigma``.
 
-    ``length`` may change over the frames, shape (N,).
+    ``length`` may change over the frames, shape (N,). ``most`` means at most so far apart: a limb
+    that turns out of the picture's plane looks shorter than it is.
     """
 
     a: int
     b: int
     length: float | FloatArray
     sigma: float
+    most: bool = False
 
 
 @dataclass(frozen=True)
@@ -164,7 +166,7 @@ def _add_limb(matrix: FloatArray, right: FloatArray, p: FloatArray, limb: Limb) 
     d = p[:, limb.b] - p[:, limb.a]
     dist = np.maximum(np.linalg.norm(d, axis=1), 1e-6)
     u = d / dist[:, None]
-    w = 1.0 / limb.sigma**2
+    w = 1.0 / limb.sigma**2 * np.where(limb.most & (dist < limb.length), 0.0, 1.0)
     miss = w * (limb.length - dist)
     at = np.arange(n) * 2 * joints
     ia, ib = at + 2 * limb.a, at + 2 * limb.b

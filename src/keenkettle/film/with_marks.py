@@ -1,9 +1,9 @@
 """A few marks of the coach make the nets better on all other frames.
 
-A net's idea of a joint differs from the coach's by an offset that hardly changes from frame to
-frame. Each mark shows it; between marks it is interpolated and taken away. What optical flow
-carried from the marks is weighed in, and limb lengths and the hand's place on the bar are read
-from the marks.
+A net's idea of a joint differs from the coach's by an offset that sits on the limb and turns with
+it. Each mark shows it; between marks it is interpolated along the limb and taken away. What
+optical flow carried from the marks is weighed in, and limb lengths and the hand's place on the
+bar are read from the marks.
 """
 
 from __future__ import annotations
@@ -26,19 +26,28 @@ DRIFT_S = 0.5
 LEFT_MM = 7.0  # of the offset, after all
 CLICK_MM = 5.0
 HAND_MM = 16.0
+#: The limb that a joint's offset turns with; feet lie still.
+ON_LIMB = {
+    "hip": ("hip", "shoulder"), "shoulder": ("hip", "shoulder"), "ear": ("hip", "shoulder"),
+    "knee": ("ankle", "knee"), "elbow": ("shoulder", "elbow"), "wrist": ("elbow", "wrist"),
+}  # fmt: skip
 #: Errors of nets and of flow last over several frames: so many seconds count as one look.
 SAME_S = 0.10
 
 
 @dataclass(frozen=True)
 class Marked:
-    """What marks say about a span: ``firm`` (N, J) where clicked, observations and errors."""
+    """What marks say about a span: ``firm`` (N, J) where clicked, observations and errors.
+
+    ``looks``: errors last over so many frames that the answer's are this many times larger.
+    """
 
     xy: FloatArray
     sigma: FloatArray
     firm: FloatArray
     limbs: list[Limb]
     pulls: list[Pull]
+    looks: float = 1.0
 
 
 def with_marks(
@@ -69,18 +78,19 @@ def with_marks(
     firm = np.zeros(sigma.shape)
     every = np.arange(len(xy))
     times = float(np.sqrt(max(SAME_S * fps, 1.0)))
+    net = xy.copy()
     for name, at in marks.items():
         if name not in JOINTS:
             continue
         j = JOINTS.index(name)
         here = {n - lo: p for n, p in at.items() if lo <= n <= hi}
-        _correct(xy, sigma, hidden, j, name, here, every / fps, mm, times)
+        _correct(xy, sigma, hidden, j, name, here, every / fps, mm, _turn(net, name))
         track = flow.get(name)
         if track is not None:
-            _weigh_in(xy, sigma, j, track, lo, hi, times)
+            _weigh_in(xy, sigma, j, track, lo, hi)
         for n, p in here.items():
             xy[n, j], sigma[n, j], firm[n, j] = p, CLICK_MM * mm, 1.0
-    return Marked(xy, sigma, firm, _limbs(marks, lo, hi), _hand(marks, bar_xy, lo, mm))
+    return Marked(xy, sigma, firm, _limbs(marks, lo, hi), _hand(marks, bar_xy, lo, mm), times)
 
 
 def _correct(
@@ -92,9 +102,9 @@ def _correct(
     here: dict[int, tuple[float, float]],
     t_s: FloatArray,
     mm: float,
-    times: float,
+    turn: FloatArray,
 ) -> None:
-    """Take the offset between net and marks away, in place."""
+    """Take the offset between net and marks away, in place; ``turn`` (N,) is the limb's."""
     seen = np.isfinite(xy[:, j, 0])
     usable = []
     for n in sorted(here):
@@ -106,13 +116,34 @@ def _correct(
     frames = np.array([n for n, _ in usable])
     offsets = np.array([o for _, o in usable])
     every = np.arange(len(xy))
-    for r in (0, 1):
-        xy[:, j, r] += np.interp(every, frames, offsets[:, r])
+    own = _rotated(offsets, -turn[frames])
+    along = np.stack([np.interp(every, frames, own[:, r]) for r in (0, 1)], -1)
+    xy[:, j] += _rotated(along, turn)
     away = np.abs(t_s[:, None] - t_s[frames][None]).min(axis=1)
     drift = DRIFT_MM.get(name, OTHER_DRIFT_MM) * np.minimum(away / DRIFT_S, 1.0)
-    own = np.hypot(NOISE_MM.get(name, OTHER_NOISE_MM), drift) * mm * times
+    error = np.hypot(NOISE_MM.get(name, OTHER_NOISE_MM), drift) * mm
     ok = seen & ~hidden[:, j]
-    sigma[ok, j] = own[ok]
+    sigma[ok, j] = error[ok]
+
+
+def _turn(net: FloatArray, name: str) -> FloatArray:
+    """Direction of the limb that a joint sits on, radians, shape (N,), as the nets see it."""
+    if name not in ON_LIMB:
+        return np.zeros(len(net))
+    a, b = (JOINTS.index(n) for n in ON_LIMB[name])
+    way = net[:, b] - net[:, a]
+    known = np.flatnonzero(np.isfinite(way[:, 0]))
+    if not len(known):
+        return np.zeros(len(net))
+    angle = np.unwrap(np.arctan2(way[known, 1], way[known, 0]))
+    return np.asarray(np.interp(np.arange(len(net)), known, angle))
+
+
+def _rotated(vectors: FloatArray, angle: FloatArray) -> FloatArray:
+    """Vectors (N, 2) turned by angles (N,)."""
+    cos, sin = np.cos(angle), np.sin(angle)
+    x, y = vectors[:, 0], vectors[:, 1]
+    return np.stack([cos * x - sin * y, sin * x + cos * y], -1)
 
 
 def _weigh_in(
@@ -122,10 +153,9 @@ def _weigh_in(
     track: JointTrack,
     lo: int,
     hi: int,
-    times: float,
 ) -> None:
     """Weigh what the nets saw of a joint with what flow carried, by their errors, in place."""
-    flow, error = track.xy_px[lo : hi + 1], times * track.sigma_px[lo : hi + 1]
+    flow, error = track.xy_px[lo : hi + 1], track.sigma_px[lo : hi + 1]
     wf = np.where(np.isfinite(flow[:, 0]), 1.0 / np.maximum(error, 0.5) ** 2, 0.0)
     wn = np.where(np.isfinite(xy[:, j, 0]), 1.0 / sigma[:, j] ** 2, 0.0)
     both = wf + wn
@@ -149,8 +179,9 @@ def _limbs(marks: Marks, lo: int, hi: int) -> list[Limb]:
             middle = float(np.median(lengths))
             over = np.full(len(every), middle) if rigid else np.interp(every, common, lengths)
             least = 0.015 if rigid else give
+            arm = "elbow" in (a, b)
             limbs.append(
-                Limb(JOINTS.index(a), JOINTS.index(b), over, np.maximum(give, least) * middle)
+                Limb(JOINTS.index(a), JOINTS.index(b), over, max(give, least) * middle, arm)
             )
     return limbs
 
