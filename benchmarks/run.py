@@ -1,6 +1,6 @@
 """Print accuracy and speed against known truth.
 
-./kettle bench [--quick] [accuracy] [access] [speed] [start] [fit] [held_out] [fuzz]
+./kettle bench [--quick] [accuracy] [access] [speed] [start] [fit] [held_out] [fuzz] [trackers]
 """
 
 from __future__ import annotations
@@ -12,11 +12,11 @@ from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).parent.parent))
 
-from benchmarks import access, accuracy, fit, fuzz, held_out, speed, start
+from benchmarks import access, accuracy, fit, fuzz, held_out, speed, start, trackers
 
 PARTS = {
     "accuracy": accuracy, "access": access, "speed": speed, "start": start, "fit": fit,
-    "held_out": held_out, "fuzz": fuzz,
+    "held_out": held_out, "fuzz": fuzz, "trackers": trackers,
 }  # fmt: skip
 
 

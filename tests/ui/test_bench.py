@@ -157,7 +157,7 @@ class PlayTest(BenchCase):
             self.assertEqual(shelf.name, name)
         boxes = shelf.keys._boxes()
         self.assertGreaterEqual(len(boxes), 6)
-        self.until(lambda: len(shelf.keys._drawn) == len(boxes))
+        self.until(lambda: len(shelf.keys.drawn) == len(boxes))
         QTest.mouseClick(shelf.keys, LEFT, pos=boxes[0][2].center().toPoint())
         self.assertEqual(self.state.frame, boxes[0][1])
 

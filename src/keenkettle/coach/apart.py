@@ -29,14 +29,16 @@ class Reviewers:
         self._idle: list[Child] = []
         self._lock = threading.Lock()
 
-    def review(self, request: Request, tell: Progress) -> Review:
+    def review(
+        self, request: Request, tell: Progress, early: Callable[[Review], None] | None = None
+    ) -> Review:
         """As ``review_clip``, in a helper.
 
         Raises:
             AnalysisError: what went wrong, in one sentence.
             CancelledError: ``tell`` asked to stop.
         """
-        made: Review = self._ask(request.clip, "review", request, tell)
+        made: Review = self._ask(request.clip, "review", request, tell, early)
         return made
 
     def look(self, path: Path, tell: Progress) -> str:
@@ -49,11 +51,14 @@ class Reviewers:
         made: str = self._ask(path, "look", path, tell)
         return made
 
-    def _ask(self, path: Path, word: str, about: Any, tell: Progress) -> Any:
+    def _ask(
+        self, path: Path, word: str, about: Any, tell: Progress,
+        early: Callable[[Review], None] | None = None,
+    ) -> Any:  # fmt: skip
         with self._lock:
             child = self._idle.pop() if self._idle else Child(MODULE)
         try:
-            answer = self._wait(child, word, about, tell)
+            answer = self._wait(child, word, about, tell, early)
         except ChildDiedError as err:
             child.kill()
             raise AnalysisError(
@@ -69,7 +74,10 @@ class Reviewers:
         self._keep(child)
         return answer
 
-    def _wait(self, child: Child, asked: str, about: Any, tell: Progress) -> Any:
+    def _wait(
+        self, child: Child, asked: str, about: Any, tell: Progress,
+        early: Callable[[Review], None] | None,
+    ) -> Any:  # fmt: skip
         child.send(asked, about)
         stage, share = "opening", 0.0
         while True:
@@ -80,6 +88,9 @@ class Reviewers:
             word, *rest = answer
             if word == "told":
                 stage, share = rest
+            elif word == "early":
+                if early is not None:
+                    early(rest[0])
             elif word == "failed":
                 raise AnalysisError(rest[0])
             else:
@@ -100,7 +111,10 @@ class Reviewers:
             self._idle.clear()
 
 
-def _look(path: Path, _tell: Progress) -> str:
+Early = Callable[[Review], None]
+
+
+def _look(path: Path, _tell: Progress, _early: Early) -> str:
     with Clip(path):
         pass
     digest = hashlib.sha256()
@@ -110,7 +124,7 @@ def _look(path: Path, _tell: Progress) -> str:
     return digest.hexdigest()
 
 
-WORK: dict[str, Callable[[Any, Progress], Any]] = {"review": review_clip, "look": _look}
+WORK: dict[str, Callable[[Any, Progress, Early], Any]] = {"review": review_clip, "look": _look}
 
 
 def _serve(pipe: Any) -> None:
@@ -121,7 +135,11 @@ def _serve(pipe: Any) -> None:
         except EOFError:
             return
         try:
-            made = WORK[word](about, lambda stage, share: pipe.send(("told", stage, share)))
+            made = WORK[word](
+                about,
+                lambda stage, share: pipe.send(("told", stage, share)),
+                lambda review: pipe.send(("early", review)),
+            )
         except (ValueError, OSError, RuntimeError) as err:
             pipe.send(("failed", str(err)))
         except MemoryError:

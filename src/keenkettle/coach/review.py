@@ -127,11 +127,17 @@ class Tracked:
     roll_deg: float | None = None
 
 
-def review_clip(request: Request, progress: Progress | None = None) -> Review:
+def review_clip(
+    request: Request,
+    progress: Progress | None = None,
+    early: Callable[[Review], None] | None = None,
+) -> Review:
     """Review a clip from the file to the findings.
 
     Args:
         request: what is known.
+        early: called with what the bar alone says, as soon as it is followed, where joints
+            are still to be looked for.
         progress: called with a word for the stage and the share done, 0 to 1; it may
             raise CancelledError to stop.
 
@@ -145,6 +151,8 @@ def review_clip(request: Request, progress: Progress | None = None) -> Review:
         find_lift(request.lift)  # a wrong id is said before the long work
     with Clip(request.clip) as clip:
         tracked = track_bar(clip, request, tell)
+        if early is not None and (request.marks or request.auto):
+            early(judge_tracks(replace(request, marks={}), tracked, {}))
         joints: dict[str, JointTrack] = {}
         extra = ""
         if request.marks:

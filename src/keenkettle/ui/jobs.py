@@ -23,6 +23,7 @@ class Job(QObject):
     """One piece of long work. ``failed`` carries a sentence for the person."""
 
     progressed = pyqtSignal(str, float, float)  # stage, share 0-1, seconds left (< 0 unknown)
+    early = pyqtSignal(object)  # a first part of the result, where the work gives one
     done = pyqtSignal(object)
     failed = pyqtSignal(str)
     cancelled = pyqtSignal()

@@ -9,6 +9,7 @@ import os
 import sys
 import tempfile
 import time
+from collections.abc import Callable
 from datetime import date
 from pathlib import Path
 
@@ -42,6 +43,13 @@ def settle(app: QApplication, window: MainWindow) -> None:
         if film.job is None and not waiting and not film.stage.image.isNull():
             break
     for _ in range(20):
+        app.processEvents()
+
+
+def wait_for(app: QApplication, ready: Callable[[], bool]) -> None:
+    """Let the window work until something is there."""
+    end = time.monotonic() + MOST_WAIT_S
+    while not ready() and time.monotonic() < end:
         app.processEvents()
 
 
@@ -86,6 +94,20 @@ def take(folder: Path) -> list[Path]:
         place.setValue(place.maximum() // 2)
         shot("film-drills")
         window.film.prescribe(0)
+        window.film.sides.show_one("Words")
+        window.film.words.draft()
+        window.film.shelf.show_one("key frames")
+        wait_for(app, lambda: len(window.film.shelf.keys.drawn) >= 6)
+        shot("film-words")
+        window.film.sides.show_one("Over time")
+        window.film.shelf.show_one("angles")
+        shot("film-over-time")
+        window.film.comparing.begin()
+        wait_for(app, lambda: window.film.comparing.pictured)
+        shot("film-compare")
+        window.film.comparing.end()
+        window.film.sides.show_one("Findings")
+        window.film.shelf.show_one("speed")
         window.go("Session")
         shot("session")
         window.change_theme()

@@ -80,6 +80,11 @@ class CompareView(QWidget):
         """Whether something is compared."""
         return not self.isHidden()
 
+    @property
+    def pictured(self) -> bool:
+        """Whether the other film shows the moment asked for."""
+        return self.comparison is not None and not self._image.isNull()
+
     # --- beginning and ending --------------------------------------------------------
 
     def begin(self) -> None:

@@ -60,11 +60,11 @@ class KeyFrames(QWidget):
         self.review: Review | None = None
         self.rep: RepReview | None = None
         self.frame = 0
-        self._drawn: dict[int, QPixmap] = {}
+        self.drawn: dict[int, QPixmap] = {}
 
     def forget(self) -> None:
         """Another rep, or drawn otherwise: the pictures are asked for anew."""
-        self._drawn.clear()
+        self.drawn.clear()
         self.update()
 
     def put_picture(self, frame: int, image: QImage) -> None:
@@ -80,7 +80,7 @@ class KeyFrames(QWidget):
                 )
                 paint_key_frame(p, QRectF(canvas.rect()), image, self.review, self.rep, i)
                 p.end()
-                self._drawn[frame] = canvas
+                self.drawn[frame] = canvas
                 self.update()
 
     def _boxes(self) -> list[tuple[str, int, QRectF]]:
@@ -97,8 +97,8 @@ class KeyFrames(QWidget):
         )
         for word, i, box in self._boxes():
             p.fillRect(box, theme.colour(worn.stage))
-            if i in self._drawn:
-                p.drawPixmap(box, self._drawn[i], QRectF(self._drawn[i].rect()))
+            if i in self.drawn:
+                p.drawPixmap(box, self.drawn[i], QRectF(self.drawn[i].rect()))
             evidence.tag(p, box.topLeft(), word, box)
             if i == self.frame:
                 p.setPen(QPen(theme.colour(worn.accent), 2))

@@ -344,7 +344,8 @@ class FilmPlace(QWidget):
         if request is None or clip is None:
             return
         self.cancel()
-        job = Job(lambda tell: self.jobs.reviewers.review(request, tell))
+        job = Job(lambda tell: self.jobs.reviewers.review(request, tell, job.early.emit))
+        job.early.connect(lambda review, i=clip.id: self.presenter.preview(i, review))
         job.progressed.connect(self._progressed)
         job.done.connect(lambda review, i=clip.id: self._analysed(i, review))
         job.failed.connect(self._failed)

@@ -158,6 +158,14 @@ class FilmPresenter:
                 self.state.frame = min(frame, review.info.frames - 1)
             self.changed("review")
 
+    def preview(self, clip_id: int, review: Review) -> None:
+        """Show what the bar alone says while the joints are looked for; nothing is kept."""
+        s = self.state
+        if s.clip is not None and s.clip.id == clip_id and s.review is None:
+            s.review, s.frames, s.problem = review, review.info.frames, ""
+            s.frame = review.reps[0].span.lift_off if review.reps else 0
+            self.changed("review")
+
     def click_disc(self, frame: int, x: float, y: float) -> None:
         """The coach shows where the disc is."""
         card = self.state.clip
