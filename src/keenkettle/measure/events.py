@@ -17,7 +17,7 @@ from keenkettle.measure.geometry import (
     included_deg,
     segment_distance,
 )
-from keenkettle.measure.motion import Motion
+from keenkettle.measure.motion import Motion, angle_sigma
 
 REST_SPEED = 0.05  # m/s; slower is at rest
 REST_S = 0.15
@@ -25,7 +25,10 @@ FAST_RISE = 0.55  # m/s; a lift's pull is faster than this
 MIN_RISE_MM = 150.0
 LIFT_OFF_MM = 3.0
 DRIVE_S = 0.25  # the power position comes at most this long before extension
-NOISE_DEG = 1.2  # what marks leave of error in the sum of two leg angles, smoothed
+TOP_SHARE = 0.4  # of the time in which the top falls by the legs' own error
+AFTER_BAR_S, BAR_SD_S = 0.012, 0.040  # straight legs after the bar's greatest speed
+LEG_ANGLES = (("knee", "hip", "shoulder"), ("ankle", "knee", "hip"))
+TOP_S, TOP_DEG = 0.06, 12.0  # the flat top of the drive: so long to each side, so far below
 SAME_DEG = 2.5  # leg angles this close to the straightest count as straight
 REBEND_DEG = 2.0  # the knee must bend again by this much for a power position
 SECOND_PULL_S = 0.16  # about how long it takes, where its beginning was not seen
@@ -231,10 +234,8 @@ def _joint_events(motion: Motion, ev: Events, top: int) -> None:
     straight = peaks[total[peaks] >= total.max() - SAME_DEG]
     extension = int(straight[0]) if len(straight) else int(np.argmax(total))
     if motion.joint_sigma:
-        # Of moments that the marks' noise cannot tell apart the first is taken.
-        level = total >= total[extension] - NOISE_DEG
-        while extension > 0 and level[extension - 1]:
-            extension -= 1
+        apart = [angle_sigma(motion, extension, *names) for names in LEG_ANGLES]
+        extension = _top_of(total, t, extension, fastest, float(np.linalg.norm(apart)))
     ev["extension"] = extension
     if extension - begin >= 3:
         # The drive is short; a knee bent more before it belongs to the first pull.
@@ -244,6 +245,29 @@ def _joint_events(motion: Motion, ev: Events, top: int) -> None:
         if bent.any():
             ev["power_position"] = begin + int(np.argmin(np.where(bent, inside, np.inf)))
     _contact(motion, ev, begin, extension)
+
+
+def _top_of(total: FloatArray, t: FloatArray, peak: int, fastest: int, sigma_deg: float) -> int:
+    """Where the legs are straightest, by a parabola through the flat top round a peak.
+
+    Near the top noise moves the largest sample about; all samples of the top together do not.
+    Where the legs are not known well, the bar tells too: it is fastest as the drive ends, a
+    little before the legs are straight (Gourgoulis et al. 2000, J Sports Sci 18:643).
+    """
+    top = (np.abs(t - t[peak]) <= TOP_S) & (total >= total[peak] - TOP_DEG)
+    part = np.flatnonzero(top)
+    if len(part) < 5:
+        return peak
+    at = t[part] - t[peak]
+    curve, slope, _ = np.polyfit(at, total[part], 2)
+    if curve >= 0:
+        return peak
+    found = float(np.clip(-slope / (2.0 * curve), at[0], at[-1]))
+    error = TOP_SHARE * float(np.sqrt(sigma_deg / -curve))
+    by_bar = t[fastest] + AFTER_BAR_S - t[peak]
+    w = BAR_SD_S**2 / (BAR_SD_S**2 + error**2)
+    moment = t[peak] + w * found + (1.0 - w) * by_bar
+    return int(np.argmin(np.abs(t - moment)))
 
 
 def _contact(motion: Motion, ev: Events, begin: int, extension: int) -> None:

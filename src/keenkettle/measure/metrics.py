@@ -19,7 +19,7 @@ from keenkettle.measure.geometry import (
     included_deg,
     segment_distance,
 )
-from keenkettle.measure.motion import Motion
+from keenkettle.measure.motion import Motion, angle_sigma
 from keenkettle.measure.receiving import feet, lowering, receive
 from keenkettle.measure.sheet import (
     NOT_THIS_LIFT,
@@ -28,7 +28,6 @@ from keenkettle.measure.sheet import (
     Measures,
     RepContext,
     Sheet,
-    angle_sigma,
     line_sigma,
     sigma_at,
     to_bar_sigma,

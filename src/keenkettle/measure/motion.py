@@ -122,3 +122,14 @@ def make_motion(
         scale_error=calibration.scale_error,
         side_sigma=calibration.side_sigma_mm,
     )
+
+
+def angle_sigma(m: Motion, i: int, a: str, vertex: str, b: str) -> float:
+    """Standard deviation of an included angle from independent joint noise, degrees."""
+    l1 = float(np.linalg.norm(m.joints[a][i] - m.joints[vertex][i]))
+    l2 = float(np.linalg.norm(m.joints[b][i] - m.joints[vertex][i]))
+    var = 0.0
+    if m.joint_sigma:
+        sa, sv, sb = (float(m.joint_sigma[n][i]) for n in (a, vertex, b))
+        var = (sa / l1) ** 2 + (sb / l2) ** 2 + (sv * (1 / l1 + 1 / l2)) ** 2
+    return float(np.degrees(np.sqrt(var)))

@@ -17,7 +17,7 @@ from keenkettle.measure.events import (
     at_rest,
 )
 from keenkettle.measure.geometry import FloatArray, direction_deg, included_deg
-from keenkettle.measure.motion import Motion
+from keenkettle.measure.motion import Motion, angle_sigma
 from keenkettle.measure.receiving import feet, overhead_metrics
 from keenkettle.measure.sheet import (
     NOT_THIS_LIFT,
@@ -26,7 +26,6 @@ from keenkettle.measure.sheet import (
     Measures,
     RepContext,
     Sheet,
-    angle_sigma,
     line_sigma,
 )
 

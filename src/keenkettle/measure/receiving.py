@@ -5,11 +5,11 @@ from __future__ import annotations
 import numpy as np
 
 from keenkettle.measure.geometry import BoolArray, FloatArray, inclination_deg, included_deg
+from keenkettle.measure.motion import angle_sigma
 from keenkettle.measure.sheet import (
     UNITS,
     Measure,
     Sheet,
-    angle_sigma,
     line_sigma,
     sigma_at,
     to_bar_sigma,

@@ -115,17 +115,6 @@ def to_bar_sigma(m: Motion, i: int, *names: str) -> float:
     return float(np.sqrt(own**2 + m.bar_sigma**2 + m.side_sigma**2))
 
 
-def angle_sigma(m: Motion, i: int, a: str, vertex: str, b: str) -> float:
-    """Standard deviation of an included angle from independent joint noise, degrees."""
-    l1 = float(np.linalg.norm(m.joints[a][i] - m.joints[vertex][i]))
-    l2 = float(np.linalg.norm(m.joints[b][i] - m.joints[vertex][i]))
-    var = 0.0
-    if m.joint_sigma:
-        sa, sv, sb = (float(m.joint_sigma[n][i]) for n in (a, vertex, b))
-        var = (sa / l1) ** 2 + (sb / l2) ** 2 + (sv * (1 / l1 + 1 / l2)) ** 2
-    return float(np.degrees(np.sqrt(var)))
-
-
 def line_sigma(m: Motion, i: int, a: str, b: str) -> float:
     """Standard deviation of a limb's inclination at sample i, degrees."""
     length = float(np.linalg.norm(m.joints[a][i] - m.joints[b][i]))
