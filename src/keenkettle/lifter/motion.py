@@ -22,7 +22,15 @@ from keenkettle.lifter.curves import (
     smoothstep,
 )
 from keenkettle.lifter.poses import leg_points, place_foot, two_link, unit
-from keenkettle.lifter.pull import PullPath, arm_reach, finish_pose, pull_path, pull_times
+from keenkettle.lifter.pull import (
+    PullKeys,
+    PullPath,
+    arm_reach,
+    finish_pose,
+    pull_keys,
+    pull_path,
+    pull_times,
+)
 from keenkettle.lifter.recipe import Recipe, RecipeError, Shown
 from keenkettle.lifter.squat import Stance, stance_at
 from keenkettle.measure.geometry import FloatArray
@@ -86,11 +94,11 @@ def _bump_mm(recipe: Recipe, t: FloatArray, contact: float) -> FloatArray:
     return np.asarray(bump + 95.0 * drift * pulse(t, contact - 0.1, contact + 0.12))
 
 
-def _make_pull(body: Body, recipe: Recipe, speed: float) -> tuple[_Pull, float]:
-    path = pull_path(body, recipe)
+def _make_pull(body: Body, recipe: Recipe, speed: float, keys: PullKeys) -> tuple[_Pull, float]:
+    path = pull_path(body, recipe, keys)
     times, accel = pull_times(path, recipe, speed)
     t0 = float(np.interp(max(2.0, recipe.start_s + 0.02), path.s, times))
-    path = pull_path(body, recipe, _bump_mm(recipe, times, t0))
+    path = pull_path(body, recipe, keys, _bump_mm(recipe, times, t0))
     times, accel = pull_times(path, recipe, speed)
     return _Pull(path, times, t0), accel
 
@@ -102,13 +110,13 @@ def _bar_flight(release: State) -> tuple[State, float, State]:
     return ext, rise_s, after_ramp(ext, rise_s, LATE_A)
 
 
-def _peak_height(body: Body, recipe: Recipe, speed: float) -> float:
-    pull, accel = _make_pull(body, recipe, speed)
+def _peak_height(body: Body, recipe: Recipe, speed: float, keys: PullKeys) -> float:
+    pull, accel = _make_pull(body, recipe, speed, keys)
     y = float(pull.path.bar[-1, 1])
     return _bar_flight(State(y, speed * 1000.0, accel * 1000.0))[2].x
 
 
-def _release_speed(body: Body, recipe: Recipe, stance: Stance | None) -> float:
+def _release_speed(body: Body, recipe: Recipe, stance: Stance | None, keys: PullKeys) -> float:
     """Release speed, m/s, that lifts the bar just as high as the catch needs."""
     from scipy.optimize import brentq  # slow to load
 
@@ -117,7 +125,7 @@ def _release_speed(body: Body, recipe: Recipe, stance: Stance | None) -> float:
     target = stance.bottom_bar_y + recipe.shape.sink + _drop(recipe)
 
     def miss(speed: float) -> float:
-        return _peak_height(body, recipe, speed) - target
+        return _peak_height(body, recipe, speed, keys) - target
 
     return float(brentq(miss, 0.5, 4.5, xtol=1e-4))
 
@@ -157,8 +165,9 @@ def build_motion(recipe: Recipe, own_body: Body | None = None) -> SimMotion:
 def _build(recipe: Recipe, own_body: Body | None) -> SimMotion:
     body = own_body or body_from_stature(recipe.stature_mm)
     stance = None if recipe.shape.bottom_knee is None else Stance(body, recipe)
-    speed = _release_speed(body, recipe, stance)
-    pull, accel = _make_pull(body, recipe, speed)
+    keys = pull_keys(body, recipe)
+    speed = _release_speed(body, recipe, stance, keys)
+    pull, accel = _make_pull(body, recipe, speed, keys)
     release = State(float(pull.path.bar[-1, 1]), speed * 1000.0, accel * 1000.0)
     ext, rise_s, peak = _bar_flight(release)
     t_release = SET_S + float(pull.t[-1])

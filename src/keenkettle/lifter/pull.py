@@ -178,10 +178,17 @@ def _touching_x(body: Body, recipe: Recipe, pose: KeyPose, off_mm: float) -> flo
     return bar_x
 
 
-def pull_path(body: Body, recipe: Recipe, bump_mm: FloatArray | None = None) -> PullPath:
-    """Interpolate the key poses of the pull; ``bump_mm`` is added to bar x over ``s``."""
-    from scipy.interpolate import PchipInterpolator  # slow to load
+@dataclass(frozen=True)
+class PullKeys:
+    """Key poses and their places along ``s``; ``rest`` are set, knee and power position."""
 
+    poses: tuple[KeyPose, ...]
+    places: tuple[float, ...]
+    rest: tuple[KeyPose, KeyPose, KeyPose]
+
+
+def pull_keys(body: Body, recipe: Recipe) -> PullKeys:
+    """The key poses, which hang on body and recipe only, not on speed."""
     start = set_pose(body, recipe)
     knee_key, power = knee_pose(body, recipe, start), power_pose(body, recipe)
     above = above_knee_pose(body, recipe, knee_key, power)
@@ -191,6 +198,17 @@ def pull_path(body: Body, recipe: Recipe, bump_mm: FloatArray | None = None) -> 
     if rise[2] - rise[1] < 0.4 * (rise[2] - rise[0]):
         # A drive that begins low leaves no room for the end of the first pull before it.
         keys, places = keys[:2] + keys[3:], places[:2] + places[3:]
+    return PullKeys(tuple(keys), tuple(places), (start, knee_key, power))
+
+
+def pull_path(
+    body: Body, recipe: Recipe, found: PullKeys, bump_mm: FloatArray | None = None
+) -> PullPath:
+    """Interpolate the key poses of the pull; ``bump_mm`` is added to bar x over ``s``."""
+    from scipy.interpolate import PchipInterpolator  # slow to load
+
+    keys, places = found.poses, found.places
+    start, knee_key, power = found.rest
     s = np.linspace(recipe.start_s, 3.0, SAMPLES)
 
     def channel(name: str) -> FloatArray:
