@@ -97,7 +97,7 @@ def take(folder: Path) -> list[Path]:
         window.film.sides.show_one("Words")
         window.film.words.draft()
         window.film.shelf.show_one("key frames")
-        wait_for(app, lambda: len(window.film.shelf.keys.drawn) >= 6)
+        wait_for(app, lambda: window.film.shelf.keys.complete)
         shot("film-words")
         window.film.sides.show_one("Over time")
         window.film.shelf.show_one("angles")

@@ -67,6 +67,11 @@ class KeyFrames(QWidget):
         self.drawn.clear()
         self.update()
 
+    @property
+    def complete(self) -> bool:
+        """Whether every picture has come."""
+        return all(i in self.drawn for _, i in key_frames(self.rep))
+
     def put_picture(self, frame: int, image: QImage) -> None:
         """A picture has come."""
         if self.review is None or self.rep is None:
