@@ -7,7 +7,7 @@ from datetime import date
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QPixmap
+from PyQt6.QtGui import QPixmap, QResizeEvent
 from PyQt6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import (
     QListWidget,
     QListWidgetItem,
     QPlainTextEdit,
+    QSizePolicy,
     QVBoxLayout,
     QWidget,
 )  # fmt: skip
@@ -30,6 +31,8 @@ from keenkettle.ui.session.card import CardContent, card_image, write_pdf
 from keenkettle.ui.widgets import button, label
 
 SAVE_AFTER_MS = 400
+CARD_RATIO = 148.0 / 210.0
+AROUND_CARD_PX, LEAST_CARD_PX = 130, 280  # room beside the card's own height; least width
 
 
 class SessionPlace(QWidget):
@@ -67,6 +70,7 @@ class SessionPlace(QWidget):
         self.preview = QLabel()
         self.preview.setAlignment(Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignHCenter)
         self.preview.setAccessibleName("Session card")
+        self.preview.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Ignored)
         left = QVBoxLayout()
         left.addWidget(label("Sessions", "title"))
         left.addWidget(self.days, 1)
@@ -152,11 +156,15 @@ class SessionPlace(QWidget):
             self.preview.clear()
             return
         self.title.setText(f"{content.athlete}, {content.day:%A %-d %B}")
-        width = 400
+        width = round(min(max((self.height() - AROUND_CARD_PX) * CARD_RATIO, LEAST_CARD_PX), 400))
         ratio = self.devicePixelRatioF()
         image = card_image(content, round(width * ratio))
         image.setDevicePixelRatio(ratio)
         self.preview.setPixmap(QPixmap.fromImage(image))
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self._draw()
+        super().resizeEvent(event)
 
     # --- changing -------------------------------------------------------------------------
 
