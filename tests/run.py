@@ -12,6 +12,7 @@ import multiprocessing
 import os
 import subprocess
 import sys
+import tempfile
 import time
 import unittest
 from concurrent.futures import ProcessPoolExecutor, as_completed
@@ -99,7 +100,9 @@ def main() -> int:
     began = time.monotonic()
     ran: list[Ran] = []
     fresh = multiprocessing.get_context("spawn")
-    with ProcessPoolExecutor(os.cpu_count() or 1, mp_context=fresh) as pool:
+    films = tempfile.TemporaryDirectory(prefix="kettle-films-")
+    os.environ["KETTLE_TEST_FILMS"] = films.name
+    with films, ProcessPoolExecutor(os.cpu_count() or 1, mp_context=fresh) as pool:
         for done in as_completed([pool.submit(run_module, name) for name in modules(args.words)]):
             ran.append(done.result())
             print(f"{ran[-1].name}: {ran[-1].passed} passed", flush=True)
