@@ -11,7 +11,6 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QScrollArea, QVBoxLayout, QW
 from keenkettle.club.tracks import TracksError
 from keenkettle.coach.compare import RepOf, UsualPath
 from keenkettle.coach.judge import show_error, show_value
-from keenkettle.coach.model_rep import model_review
 from keenkettle.coach.review import Review
 from keenkettle.ui.film.comparing import (
     MODEL,
@@ -156,6 +155,8 @@ class CompareView(QWidget):
         self.changed.emit()
 
     def _make_model(self) -> None:
+        from keenkettle.coach.model_rep import model_review  # slow to load
+
         s = self.presenter.state
         if s.athlete is None or s.review is None:
             return

@@ -5,17 +5,18 @@ from __future__ import annotations
 import json
 from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from keenkettle.coach.report import as_document, tracks_csv
 from keenkettle.files import write_whole
-from keenkettle.ui.film import drawn
-from keenkettle.ui.film.drawn import Drawing
 from keenkettle.ui.film.presenter import FilmPresenter
-from keenkettle.ui.film.report import report_html, write_report
 from keenkettle.ui.jobs import Job, JobRunner, Tell
+
+if TYPE_CHECKING:
+    from keenkettle.ui.film.drawn import Drawing
 
 KINDS = {
     "film": ("Film with lines", "MP4 (*.mp4)", ".mp4"),
@@ -55,6 +56,8 @@ class HandingOut(QObject):
 
     def write(self, kind: str, out: Path, blur: bool) -> None:
         """Write one of KINDS in the background."""
+        from keenkettle.ui.film.drawn import Drawing  # slow to load
+
         s, rep = self.presenter.state, self.presenter.rep
         if s.review is None or rep is None:
             return
@@ -68,6 +71,9 @@ class HandingOut(QObject):
         self.jobs.start(job)
 
     def _work(self, kind: str, out: Path, drawing: Drawing, frame: int) -> Callable[[Tell], None]:
+        from keenkettle.ui.film import drawn
+        from keenkettle.ui.film.report import report_html, write_report
+
         review = drawing.review
         if kind == "film":
             return lambda tell: drawn.write_film(drawing, out, tell)
