@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import os
 import tempfile
 from pathlib import Path
@@ -33,3 +34,16 @@ def write_whole(path: Path, data: bytes) -> None:
         raise CannotWriteError(
             f"{path} cannot be written ({err.strerror or err}); choose another folder or make room"
         ) from err
+
+
+def hash_file(path: Path) -> str:
+    """SHA-256 of a file's bytes.
+
+    Raises:
+        OSError: it cannot be read.
+    """
+    digest = hashlib.sha256()
+    with path.open("rb") as handle:
+        while block := handle.read(1 << 20):
+            digest.update(block)
+    return digest.hexdigest()

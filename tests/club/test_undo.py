@@ -52,7 +52,9 @@ def commands(draw):
     if kind == 6:
         day = draw(DAYS)
         return lambda: WriteSession(1, day, text)
-    return lambda: AddClips(1, [(film().path.with_name(f"{text!r}.mp4"), text, TODAY)])
+    return lambda: AddClips(
+        1, [(film().path.with_name(f"x{text.encode('utf-8', 'replace').hex()}.mp4"), text, TODAY)]
+    )
 
 
 class UndoTest(unittest.TestCase):

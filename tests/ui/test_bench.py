@@ -184,6 +184,11 @@ class CompareTest(BenchCase):
         self.assertTrue(self.place.stage.ghost.blend)
         start = self.state.review.bar.xy_px[made.first.rep.span.lift_off]
         np.testing.assert_allclose(self.place.stage.ghost.path[0], start, atol=0.5)
+        # A moved event judges the film anew; what it is compared with stays.
+        chosen = comparing.choice_box.currentIndex()
+        self.place.presenter.move_event("catch", self.place.presenter.rep.events["catch"] + 3)
+        self.assertEqual(comparing.choice_box.currentIndex(), chosen)
+        self.assertIs(comparing.comparison.first.rep, self.place.presenter.rep)
         self.key(Qt.Key.Key_K)
         self.assertFalse(comparing.on)
         self.assertIsNone(self.place.stage.ghost)
@@ -268,6 +273,28 @@ class WordsTest(BenchCase):
         self.assertIn("First to mend", text)
         self.assertEqual(self.place.presenter.notes.written, text)
         self.window.undo()
+        self.assertEqual(self.place.words.text.toPlainText(), "")
+
+    def test_what_is_typed_stays_with_its_clip_also_when_another_is_opened(self):
+        first, second = self.state.clips
+        self.place.sides.show_one("Words")
+        self.place.words.text.setFocus()
+        QTest.keyClicks(self.place.words.text, "long arms")
+        self.place.presenter.open(second)
+        self.assertEqual(self.place.words.text.toPlainText(), "")
+        store = self.window.store
+        self.assertEqual(look_up.written_of(store, first.id), "long arms")
+        self.assertEqual(look_up.written_of(store, second.id), "")
+        QTest.keyClicks(self.place.words.text, "and knees")
+        self.until(lambda: look_up.written_of(store, second.id) == "and knees")
+
+    def test_a_click_on_the_film_gives_it_the_keys_back(self):
+        self.place.sides.show_one("Words")
+        self.place.words.text.setFocus()
+        frame = self.state.frame
+        self.click(30, 300)
+        self.key(Qt.Key.Key_Right)
+        self.assertEqual(self.state.frame, frame + 1)
         self.assertEqual(self.place.words.text.toPlainText(), "")
 
     def test_over_time_tells_what_helped(self):

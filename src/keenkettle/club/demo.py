@@ -14,7 +14,6 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from keenkettle.club.climbing import rung_text
-from keenkettle.club.look_up import hash_file
 from keenkettle.club.people import DAYS_IN_YEAR, Facts, read_facts, write_facts
 from keenkettle.club.store import Store
 from keenkettle.club.tables import (
@@ -26,6 +25,7 @@ from keenkettle.club.tables import (
     PrescriptionRow,
     SessionRow,
 )  # fmt: skip
+from keenkettle.files import hash_file
 
 CLUB = "Tern Quay Barbell"
 _ALL_PASS = dict.fromkeys(

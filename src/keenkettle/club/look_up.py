@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 from dataclasses import dataclass
 from datetime import date, timedelta
 from pathlib import Path
@@ -255,16 +254,3 @@ def hash_of(store: Store, clip_id: int) -> str | None:
     """SHA-256 of a clip's file when it was added, None where there is no such clip."""
     with store.session() as s:
         return s.scalar(select(ClipRow.sha256).where(ClipRow.id == clip_id))
-
-
-def hash_file(path: Path) -> str:
-    """SHA-256 of a file's bytes.
-
-    Raises:
-        OSError: it cannot be read.
-    """
-    digest = hashlib.sha256()
-    with path.open("rb") as handle:
-        while block := handle.read(1 << 20):
-            digest.update(block)
-    return digest.hexdigest()

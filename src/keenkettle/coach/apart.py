@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 import os
 import threading
 from collections.abc import Callable
@@ -11,6 +10,7 @@ from typing import Any
 
 from keenkettle.child import Child, ChildDiedError, own_pipe, quiet
 from keenkettle.coach.review import CancelledError, Progress, Request, Review, review_clip
+from keenkettle.files import hash_file
 from keenkettle.film.clip import Clip
 
 MODULE = "keenkettle.coach.apart"
@@ -117,11 +117,7 @@ Early = Callable[[Review], None]
 def _look(path: Path, _tell: Progress, _early: Early) -> str:
     with Clip(path):
         pass
-    digest = hashlib.sha256()
-    with path.open("rb") as handle:
-        while block := handle.read(1 << 20):
-            digest.update(block)
-    return digest.hexdigest()
+    return hash_file(path)
 
 
 WORK: dict[str, Callable[[Any, Progress, Early], Any]] = {"review": review_clip, "look": _look}

@@ -144,9 +144,6 @@ class CompareView(QWidget):
             self.said.emit(made)
         else:
             self.usual = made
-            own = self._own()
-            if own is not None:
-                self.first.usual = usual_on_picture(made, own)
             self.list.show_none(
                 f"The band is the median path of {made.n} good lifts and its spread: "
                 f"{show_value(float(made.spread_mm.mean()), 'mm')} to each side on the way."
@@ -237,9 +234,11 @@ class CompareView(QWidget):
         """The first film is elsewhere: bring the second there."""
         made = self.comparison
         self.second.setVisible(self.on and made is not None and not self.over)
+        own = self._own()
+        if self.usual is not None and own is not None:
+            self.first.usual = usual_on_picture(self.usual, own)
         if made is None or not self.on:
             return
-        own = self._own()
         if own is not None and own.rep is not made.first.rep:
             again = compare(own, made.second, made.event)
             if isinstance(again, str):

@@ -56,9 +56,12 @@ class Drawing:
             try:
                 self._net = self._net or PoseNet()
                 self._heads = self._net.heads(rgb)
-            except NoNetError:
-                if spot is None:
-                    raise
+            except NoNetError as err:
+                if spot is None or not np.isfinite(spot).all():
+                    raise NoNetError(
+                        f"faces cannot be found on this machine, so frame {frame} would show them; "
+                        "nothing was written: hand it out without hiding faces, or not at all"
+                    ) from err
         return blur_faces(rgb, spot, self.review.calibration.mm_per_px, self._heads)
 
     def picture(self, rgb: NDArray[np.uint8], frame: int, look: bool = True) -> QImage:

@@ -48,11 +48,14 @@ class Notes:
         clip = self.film.state.clip
         return look_up.written_of(self.film.store, clip.id) if clip else ""
 
-    def write(self, text: str) -> None:
-        """Keep the review for the athlete."""
-        clip = self.film.state.clip
-        if clip is not None and text != self.written:
-            self.film.history.run(WriteReview(clip.id, text))
+    def write(self, clip_id: int, text: str) -> None:
+        """Keep the review for the athlete.
+
+        Raises:
+            ClubError: it could not be written; nothing has changed.
+        """
+        if text != look_up.written_of(self.film.store, clip_id):
+            self.film.history.run(WriteReview(clip_id, text))
 
     def draft(self) -> str:
         """The review drafted from what was confirmed and prescribed."""

@@ -139,8 +139,9 @@ class FilmPlace(QWidget):
         self.taking.told.connect(self.said)
         self.taking.problem.connect(self._problem)
         self.taking.many.connect(self.queue.fill)
-        self.words.exports.connect(self.out.ask)
+        self.words.exports.connect(self.hand_out)
         self.words.goes.connect(self.presenter.go)
+        self.words.told.connect(self.said)
         self.over_time.opens.connect(self._open_id)
         self.comparing.said.connect(self.said)
         self.queue.told.connect(self.said)
@@ -177,8 +178,6 @@ class FilmPlace(QWidget):
             self.stage.marking = marking
             self.stage.marks = self.presenter.marks_here() if marking else {}
             self.joints_button.setText("Done marking" if marking else "Mark joints")
-        if what in ("clip", "review") and self.comparing.on:
-            self.comparing.begin()
         self._show_frame()
 
     def _show_side(self) -> None:
@@ -418,10 +417,9 @@ class FilmPlace(QWidget):
                 self.presenter.open(card)
                 return
 
-    def keep_words(self) -> None:
-        """Keep the written review as it stands."""
-        if self.sides.name == "Words":
-            self.words.keep()
+    def hand_out(self, kind: str) -> None:
+        """Ask where to write one of the things that can be handed out."""
+        self.out.ask(kind, self.words.blur.isChecked())
 
     def _answer_card(self, index: int, word: str) -> None:
         self.presenter.choose(index)
@@ -462,7 +460,7 @@ class FilmPlace(QWidget):
 
     def close_clip(self) -> None:
         """End the threads."""
-        self.keep_words()
+        self.words.keep()
         self.player.pause()
         self.cancel()
         self.server.close()

@@ -21,6 +21,7 @@ from keenkettle.club.tracks import TracksError, unpack
 from keenkettle.coach.judge import Finding
 from keenkettle.coach.remedies import LeftOut, Proposal, cover, propose
 from keenkettle.coach.review import RepReview, Request, Review, judge_tracks
+from keenkettle.files import hash_file
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.ui.film.notes import Notes
 
@@ -181,7 +182,7 @@ class FilmPresenter:
         card = self.state.clip
         if card is None:
             return
-        if look_up.hash_file(path) != look_up.hash_of(self.store, card.id):
+        if hash_file(path) != look_up.hash_of(self.store, card.id):
             raise ClubError(
                 f"{path.name} is another film; choose the moved one, or drop this as a new clip"
             )

@@ -66,6 +66,9 @@ class Queue(QObject):
         self.moved.emit()
 
     def _go_on(self) -> None:
+        # One that was opened, and so analysed, in the meantime is not done twice.
+        left = {i for i, _ in look_up.waiting_clips(self.store)} if self.waiting else set()
+        self.waiting = [c for c in self.waiting if c[0] in left]
         while self.waiting and len(self.running) < AT_ONCE:
             clip_id, path = self.waiting.pop(0)
             try:

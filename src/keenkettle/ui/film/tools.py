@@ -88,6 +88,7 @@ class StageTools(QObject):
         elif self.tool in POINTS:
             self._point(x, y)
         else:
+            self.stage.setFocus(Qt.FocusReason.MouseFocusReason)  # keys are the film's again
             self.held = self._near(x, y)
 
     def _mark(self, x: float, y: float) -> None:

@@ -56,7 +56,7 @@ def actions_of(window: MainWindow) -> list[Action]:
         Action("Clip", "Compare, or end it", "K", f.comparing.toggle, "Film"),
         Action("Clip", "Lay the two films over each other", "V", f.comparing.toggle_over, "Film"),
         *(
-            Action("Clip", f"Hand out: {word.lower()}", "", partial(f.out.ask, kind, False))
+            Action("Clip", f"Hand out: {word.lower()}", "", partial(f.hand_out, kind))
             for kind, (word, _, _) in KINDS.items()
         ),
         Action("Film", "Step forward", "Right", lambda: p.step(1), "Film"),
