@@ -128,7 +128,7 @@ def path_of(rep: RepReview) -> FloatArray | None:
     if len(marks) < len(PATH_EVENTS) or any(b <= a for a, b in itertools.pairwise(marks)):
         return None
     steps = [np.linspace(a, b, PATH_SAMPLES) for a, b in itertools.pairwise(marks)]
-    at = np.unique(np.concatenate(steps)) if len(steps) == 1 else np.concatenate(steps)
+    at = np.concatenate(steps)
     n = np.arange(len(rep.motion.bar))
     return np.stack([np.interp(at, n, rep.motion.bar[:, k]) for k in (0, 1)], axis=-1)
 

@@ -151,7 +151,7 @@ class ChecksView(QWidget):
             "A failed check is never worked through with load."
         )
         block = [p.title.lower() for p in parts_for(check.id, self.person.pain)]
-        warm_up = f" In every warm-up: {', '.join(block)}." if block else ""
+        warm_up = f" In every warm-up: {'; '.join(block)}." if block else ""
         wanted = state in ("partly", "not_yet")
         self.mend.setText(f"Until then: {check.mend}{warm_up}" if wanted else "")
         self.value.setPlaceholderText(check.value or "value")

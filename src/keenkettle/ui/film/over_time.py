@@ -54,7 +54,7 @@ class TimeGraph(QWidget):
         ]
 
     def _x(self, day: date) -> float:
-        days = [c.day for c in self.clips] + self.marks
+        days = [c.day for c in self.clips if self.metric in c.measures] + self.marks
         first, last = min(days), max(days)
         share = (day - first).days / max((last - first).days, 1)
         return 24.0 + share * (self.width() - 48.0) if last > first else self.width() / 2.0
@@ -92,11 +92,14 @@ class TimeGraph(QWidget):
             wide = p.fontMetrics().horizontalAdvance(text)
             x = min(max(at.x() - wide / 2, 6), self.width() - wide - 6.0)
             p.drawText(QPointF(x, at.y() - 10 if at.y() > 44 else at.y() + 20), text)
-        for c, at in (spots[0], spots[-1]) if len(spots) > 1 else spots:
+        free = self.width() - 6.0  # from the newest back, as long as there is room
+        for c, at in (spots[-1], spots[0]) if len(spots) > 1 else spots:
             text = f"{c.day:%-d %b %Y}"
             wide = p.fontMetrics().horizontalAdvance(text)
             x = min(max(at.x() - wide / 2, 6), self.width() - wide - 6.0)
-            p.drawText(QPointF(x, self.height() - 7.0), text)
+            if x + wide <= free:
+                p.drawText(QPointF(x, self.height() - 7.0), text)
+                free = x - 8.0
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         for c, at in self._spots():
