@@ -32,6 +32,7 @@ from keenkettle.measure.sheet import (
     sigma_at,
     to_bar_sigma,
 )
+from keenkettle.measure.smooth import running_median
 
 BEFORE_EXTENSION_S, AFTER_CONTACT_S = 0.040, 0.100
 BEND_S = 0.05  # a bend of the elbow lasts at least so long
@@ -250,13 +251,11 @@ def _extension(s: Sheet) -> None:
         "elbow_before_extension", ("shoulder", "elbow", "wrist"), "lift_off", "extension"
     ):
         j = m.joints
-        from scipy.ndimage import median_filter  # slow to load
-
         elbow = included_deg(j["shoulder"], j["elbow"], j["wrist"])
         end = int(np.searchsorted(m.t_s, m.t_s[at[1]] - BEFORE_EXTENSION_S, side="right"))
         # A bend lasts; a single frame's twitch is the marks'.
         wide = 2 * round(BEND_S / m.spacing_s / 2.0) + 1
-        steady = np.asarray(median_filter(elbow, wide)) if m.joint_sigma else elbow
+        steady = running_median(elbow, wide) if m.joint_sigma else elbow
         i = at[0] + int(np.nanargmin(steady[at[0] : max(end, at[0] + 1)]))
         s.put(
             "elbow_before_extension", steady[i], angle_sigma(m, i, "shoulder", "elbow", "wrist"), i

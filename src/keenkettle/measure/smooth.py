@@ -90,6 +90,12 @@ def smooth(
     )
 
 
+def running_median(values: FloatArray, wide: int) -> FloatArray:
+    """Median of the ``wide`` (odd) values around each, mirrored at both ends, shape (N,)."""
+    around = np.pad(values, wide // 2, mode="symmetric")
+    return np.asarray(np.median(np.lib.stride_tricks.sliding_window_view(around, wide), axis=-1))
+
+
 def _reinsch(
     t: FloatArray, x: FloatArray, w: FloatArray, lam: float
 ) -> tuple[FloatArray, FloatArray]:
