@@ -16,13 +16,13 @@ from keenkettle.coach.judge import Reference, Verdict, joined, judge
 from keenkettle.coach.lifts import Lift, find_lift
 from keenkettle.film.auto_joints import find_joints
 from keenkettle.film.clip import Clip, ClipInfo
-from keenkettle.film.disc import DiscNotFoundError, find_disc
+from keenkettle.film.disc import DiscNotFoundError, find_disc, of_size
 from keenkettle.film.dots import find_dots
 from keenkettle.film.follow import follow_bar, make_template
 from keenkettle.film.joints import follow_joints
 from keenkettle.film.plausible import Marks
 from keenkettle.film.pose_net import NoNetError, available
-from keenkettle.film.rim import Ring, clearest_inner, fit_rim
+from keenkettle.film.rim import Ring, fit_rim, inner_of
 from keenkettle.film.tone import best_tone
 from keenkettle.film.view import SOUND_YAW_DEG, roll_of, view_says, yaw_of
 from keenkettle.measure.calibration import Calibration, from_disc, from_length
@@ -225,7 +225,6 @@ def track_bar(clip: Clip, request: Request, tell: Progress) -> Tracked:
     tell("looking for the disc", 0.0)
     share = 0.48 if request.auto else 0.68 if request.marks else 0.95
     sigma = 0.15
-    known: dict[int, tuple[float, float]] = {}
     if request.bar is None:
         seen = find_disc(clip)
         frame, ring = seen[0].frame, seen[0].fit.ring
@@ -235,14 +234,17 @@ def track_bar(clip: Clip, request: Request, tell: Progress) -> Tracked:
             r=float(np.median([s.fit.ring.r for s in clear])),
             aspect=float(np.median([s.fit.ring.aspect for s in clear])),
         )
-        known = {s.frame: (s.fit.ring.x, s.fit.ring.y) for s in seen}
+        again = {s.frame: of_size(clip, s, ring) for s in seen}
+        shown = {n: found for n, found in again.items() if found is not None} or {frame: ring}
         spread = float(np.std([s.fit.ring.r for s in clear])) if len(clear) > 2 else 0.3
         sigma = max(spread, 0.1)
     else:
         frame, ring = _clicked(clip, request.bar)
         clip.tone = best_tone(clip, [(frame, ring)])
-        known = {frame: (ring.x, ring.y)}
-    first = min([*known, *request.bar_marks], default=0)
+        shown = {frame: ring}
+    inner, agreed = inner_of({n: (clip.gray(n), found) for n, found in shown.items()})
+    known = {n: (shown[n].x, shown[n].y) for n in agreed}
+    first = min([*known, *request.bar_marks])
     gray = clip.gray(frame)
     template = make_template(gray, ring)
     bar = follow_bar(
@@ -251,7 +253,7 @@ def track_bar(clip: Clip, request: Request, tell: Progress) -> Tracked:
         ring,
         template,
         lambda done, of: tell("following the bar", 0.04 + (share - 0.04) * done / of),
-        clearest_inner(gray, ring),
+        inner,
         known,
         clip.looks_back,
         request.bar_marks,

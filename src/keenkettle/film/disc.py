@@ -6,7 +6,7 @@ its rim, and the circle that is seen with one size on many frames, and that move
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -23,6 +23,7 @@ GOOD_SUPPORT = 0.55
 FLAT_GREYS = 140.0
 #: Luma first; a disc of its background's grey stands out in one of the colour differences.
 SEARCH_TONES = (LUMA, (0.0, 4.0, 0.0), (0.0, 0.0, 4.0))
+SAME_SUPPORT = 0.55  # of a rim of the common size
 ENOUGH, CLEAR_SUPPORT = 0.5, 0.65  # share of looks, and support, that end the search
 MOST_FOR_TONE = 4
 CALM_PX = 1.2  # sensor noise is smoothed by so much before rims are looked for
@@ -78,6 +79,19 @@ def _again(clip: Clip, seen: DiscSeen) -> DiscSeen:
     pictures = pictures_of(luma, luma if clip.tone == LUMA else clip.toned(seen.frame))
     fit = fit_best(pictures, ring, 0.05 * ring.r + 1.5, shape=True)
     return seen if fit is None else DiscSeen(seen.frame, fit)
+
+
+def of_size(clip: Clip, seen: DiscSeen, ring: Ring) -> Ring | None:
+    """Where a disc of this ring's size and shape is on a frame it was seen on, else None.
+
+    A limb or print beside the rim may have drawn a freely fitted ring to itself.
+    """
+    start = replace(ring, x=seen.fit.ring.x, y=seen.fit.ring.y)
+    luma = clip.gray(seen.frame)
+    pictures = pictures_of(luma, luma if clip.tone == LUMA else clip.toned(seen.frame))
+    fit = fit_best(pictures, start, 0.07 * ring.r + 1.0)
+    fit = fit and fit_best(pictures, fit.ring, 0.04 * ring.r + 0.5)
+    return fit.ring if fit is not None and fit.support >= SAME_SUPPORT else None
 
 
 def family_support(family: list[DiscSeen]) -> float:

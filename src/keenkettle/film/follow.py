@@ -9,14 +9,23 @@ little of the rim is seen the frame is marked as lost and bridged afterwards.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from keenkettle.film.clip import Gray
-from keenkettle.film.rim import Pictures, RimFit, Ring, fit_best, fit_rim, rays
+from keenkettle.film.rim import (
+    CLEAR_INNER,
+    Inner,
+    Pictures,
+    RimFit,
+    Ring,
+    fit_best,
+    fit_inner,
+    rays,
+)
 from keenkettle.film.tone import pictures_of
 from keenkettle.measure.geometry import BoolArray, FloatArray
 from keenkettle.measure.motion import BarTrack
@@ -27,9 +36,13 @@ MIN_SUPPORT = 0.28  # share of the rim that must be seen
 CARRIED = 8  # hidden frames over which the bar is taken to go on as it went
 FASTEST_R = 0.45  # radii a frame: 6 m/s at 60 frames a second
 PLAIN_RIM = 0.8  # a rim seen so well where it was expected needs no second look
-INNER_EVERY = 4  # frames between looks at the inner ring while the rim is clear
 CLEAR_RIM = 0.6  # with so much of its rim seen the rim alone decides
-INNER_SUPPORT, MOST_SHIFT, AGREE = 0.6, 0.15, 0.05  # of the inner ring; shares of the radius
+INNER_SUPPORT, AGREE = 0.6, 0.05  # of the inner ring; share of the radius
+INNER_BAND, FACE_BAND = 0.06, 0.10  # radii round where the motion leads; round the face's guess
+RIM_BAND, SAME = 0.05, 0.03  # radii: the rim's reach round it; as far off it is not the rim
+LEARNT = 0.2  # of a new shift between both rings, where all of the rim is seen
+LEAST_SCATTER = 0.15  # pixels; rays on one picture share what is wrong with it
+INNER_ALONE = 0.6  # support by the inner ring alone, for each share of it
 SEARCH_R = 36.0  # radius to which the picture is reduced for a search by the rim alone
 LOST = 0.2  # quality of a bridged frame
 MARKED = 0.95  # quality where the coach put the bar
@@ -58,9 +71,9 @@ class DiscFollower:
     scatter: list[float] = field(default_factory=list)
     known: dict[int, tuple[float, float]] = field(default_factory=dict)
     marked: dict[int, tuple[float, float]] = field(default_factory=dict)
-    inner_r: float | None = None
-    inner_off: FloatArray | None = None
+    inner: Inner | None = None
     lost_for: int = 0
+    seen_for: int = 0
     at: FloatArray | None = None
     seen_at: FloatArray | None = None
     speed: FloatArray = field(default_factory=lambda: np.zeros(2))
@@ -73,17 +86,11 @@ class DiscFollower:
             return
         if self.at is None or self.lost_for > 3:
             self._look_where_it_was_seen()
-        guess, match = self._coarse(gray)
-        fit = None
-        if guess is not None and match >= MIN_MATCH:
-            fit = self._fine(pictures, guess)
-        needed = MIN_SUPPORT if self.lost_for == 0 else FOUND_AGAIN_SUPPORT
-        if self.at is None:
-            needed = FAR_SUPPORT  # nothing but the picture speaks for it
-        if guess is not None and match >= MIN_MATCH:
-            fit = self._with_inner(gray, guess, fit)
-        if fit is None or fit.support < needed or self._jumped(fit.ring):
-            fit = self._by_rim(pictures)
+        fit, match = None, 1.0
+        if self.at is not None and self.seen_for >= 2:
+            fit = self._round_inner(gray, pictures, self.at + self.speed, INNER_BAND)
+        if fit is None:
+            fit, match = self._from_face(gray, pictures)
         if fit is None:
             self._lose()
             return
@@ -97,7 +104,7 @@ class DiscFollower:
         else:
             self.speed = np.zeros(2)
         self.seen_at = now
-        self.at, self.lost_for = now, 0
+        self.at, self.lost_for, self.seen_for = now, 0, self.seen_for + 1
         self.xy.append((float(now[0]), float(now[1])))
         # A frame that was seen has at least 0.5; more with more of the rim and a likely face.
         share = float(np.clip((fit.support - MIN_SUPPORT) / (0.9 - MIN_SUPPORT), 0.0, 1.0))
@@ -105,6 +112,57 @@ class DiscFollower:
         self.scatter.append(fit.scatter_px)
         if fit.support > 0.75:
             self._learn(gray, fit.ring)
+
+    def _round_inner(
+        self, gray: Gray, shown: Pictures, middle: FloatArray, reach: float
+    ) -> RimFit | None:
+        """The rim round an inner ring that is clear; nothing behind the disc shows there.
+
+        Print and shadows near the rim, and other discs behind it, have edges of their own; the
+        inner ring leaves so little room that none of them is taken for the rim.
+        """
+        if self.inner is None:
+            return None
+        r = self.ring.r
+        fit = self._inner_near(gray, middle, reach)
+        if fit is None or fit.support < CLEAR_INNER:
+            return None
+        middle = _middle(fit) - self.inner.off
+        start = Ring(float(middle[0]), float(middle[1]), r, self.ring.aspect)
+        rim = fit_best(shown, start, max(RIM_BAND * r, 2.0))
+        if rim is None or float(np.hypot(*(_middle(rim) - middle))) > SAME * r:
+            if self.seen_for < 2:
+                return None  # there are rings of this size elsewhere too
+            return RimFit(start, INNER_ALONE * fit.support, fit.scatter_px)
+        share = max(rim.support - CLEAR_RIM, 0.0) / (1.0 - CLEAR_RIM)
+        self._learn_shift(_middle(fit) - _middle(rim), LEARNT * share)
+        return _both(rim, middle, fit)
+
+    def _inner_near(self, gray: Gray, middle: FloatArray, reach: float) -> RimFit | None:
+        """The inner ring of a disc whose middle is about here, within so many radii."""
+        assert self.inner is not None
+        at = replace(self.ring, x=float(middle[0]), y=float(middle[1]))
+        return fit_inner(gray, self.inner, at, reach)
+
+    def _learn_shift(self, seen: FloatArray, share: float) -> None:
+        assert self.inner is not None
+        self.inner = replace(self.inner, off=(1.0 - share) * self.inner.off + share * seen)
+
+    def _from_face(self, gray: Gray, pictures: Pictures) -> tuple[RimFit | None, float]:
+        """The rim near where the disc's face is found, and how well that was found."""
+        guess, match = self._coarse(gray)
+        fit = None
+        if guess is not None and match >= MIN_MATCH:
+            fit = self._round_inner(gray, pictures, guess, FACE_BAND)
+            fit = fit or self._fine(pictures, guess)
+        needed = MIN_SUPPORT if self.lost_for == 0 else FOUND_AGAIN_SUPPORT
+        if self.at is None:
+            needed = FAR_SUPPORT  # nothing but the picture speaks for it
+        if guess is not None and match >= MIN_MATCH:
+            fit = self._with_inner(gray, guess, fit)
+        if fit is None or fit.support < needed or self._jumped(fit.ring):
+            fit = self._by_rim(pictures)
+        return fit, match
 
     def _look_where_it_was_seen(self) -> None:
         """Begin again where the disc was found on this frame before it was followed."""
@@ -162,37 +220,18 @@ class DiscFollower:
         return best
 
     def _with_inner(self, gray: Gray, guess: FloatArray, fit: RimFit | None) -> RimFit | None:
-        """Check the rim by the clearest ring inside it, which no background can hide.
-
-        The inner ring may lie nearer to the camera (a hub, a sleeve), so its middle is off the
-        rim's by a shift that changes slowly; it is learnt while both are clear.
-        """
-        if self.inner_r is None:
+        """A rim that is not clear is checked by the inner ring near the face's guess."""
+        if self.inner is None or (fit is not None and fit.support >= CLEAR_RIM):
             return fit
-        clear = fit is not None and fit.support >= CLEAR_RIM
-        if clear and len(self.xy) % INNER_EVERY:
-            return fit
-        r = self.ring.r
-        middle = guess if fit is None or fit.support < CLEAR_RIM else _middle(fit)
-        off = np.zeros(2) if self.inner_off is None else self.inner_off
-        x, y = middle + off
-        start = Ring(float(x), float(y), self.inner_r, self.ring.aspect)
-        inner = fit_rim(gray, start, max(0.10 * r, 3.0))
-        inner = inner and fit_rim(gray, inner.ring, max(0.04 * r, 1.5))
+        inner = self._inner_near(gray, guess, FACE_BAND)
         if inner is None or inner.support < INNER_SUPPORT:
             return fit
-        if fit is not None and fit.support >= CLEAR_RIM:
-            seen = _middle(inner) - _middle(fit)
-            if float(np.hypot(*seen)) < MOST_SHIFT * r:
-                old = seen if self.inner_off is None else self.inner_off
-                self.inner_off = 0.8 * old + 0.2 * seen
-            return fit
-        by_inner = _middle(inner) - off
+        by_inner = _middle(inner) - self.inner.off
         apart = np.inf if fit is None else float(np.hypot(*(_middle(fit) - by_inner)))
-        if fit is not None and apart < AGREE * r:
+        if fit is not None and apart < AGREE * self.ring.r:
             return fit
-        ring = Ring(float(by_inner[0]), float(by_inner[1]), r, self.ring.aspect)
-        return RimFit(ring, 0.6 * inner.support, inner.scatter_px)
+        ring = Ring(float(by_inner[0]), float(by_inner[1]), self.ring.r, self.ring.aspect)
+        return RimFit(ring, INNER_ALONE * inner.support, inner.scatter_px)
 
     def _by_rim(self, shown: Pictures) -> RimFit | None:
         """The rim alone, where the face says nothing (marks, glare, low contrast).
@@ -234,7 +273,7 @@ class DiscFollower:
         return bool(np.hypot(ring.x - ahead[0], ring.y - ahead[1]) > 0.55 * self.ring.r)
 
     def _lose(self) -> None:
-        self.lost_for += 1
+        self.lost_for, self.seen_for = self.lost_for + 1, 0
         if self.at is not None and self.lost_for <= CARRIED:
             self.at = self.at + self.speed
             self.speed = 0.97 * self.speed
@@ -288,6 +327,14 @@ class DiscFollower:
         self.template = 0.9 * self.template + 0.1 * make_template(gray, ring)
 
 
+def _both(rim: RimFit, by_inner: FloatArray, inner: RimFit) -> RimFit:
+    """The middle by both rings, each weighted by how well its own rays agree."""
+    a, b = (f.support / max(f.scatter_px, LEAST_SCATTER) ** 2 for f in (rim, inner))
+    x, y = (a * _middle(rim) + b * by_inner) / (a + b)
+    scatter = float(np.sqrt((rim.support + inner.support) / (a + b)))
+    return RimFit(replace(rim.ring, x=float(x), y=float(y)), rim.support, scatter)
+
+
 def _middle(fit: RimFit) -> FloatArray:
     return np.array([fit.ring.x, fit.ring.y])
 
@@ -328,7 +375,7 @@ def follow_bar(
     ring: Ring,
     template: FloatArray,
     progress: Callable[[int, int], None] | None = None,
-    inner_r: float | None = None,
+    inner: Inner | None = None,
     known: dict[int, tuple[float, float]] | None = None,
     back: Callable[[int], Iterable[tuple[int, Gray, Gray]]] | None = None,
     marked: dict[int, tuple[float, float]] | None = None,
@@ -342,7 +389,7 @@ def follow_bar(
         ring: size and aspect of the disc.
         template: from ``make_template``.
         progress: called with frames done and count.
-        inner_r: radius of the clearest ring inside the rim, if there is one, pixels.
+        inner: the clearest ring inside the rim, if there is one.
         known: where the disc was found on some frames already, pixels.
         back: gives the frames before one, backward; needed where the first known one is not
             the clip's first, and for marks.
@@ -355,7 +402,7 @@ def follow_bar(
         BarLostError: it was seen on fewer than a third of the frames, or fewer than five.
     """
     marked = marked or {}
-    follower = DiscFollower(ring, template, known=known or {}, marked=marked, inner_r=inner_r)
+    follower = DiscFollower(ring, template, known=known or {}, marked=marked, inner=inner)
     for number, gray, rim in frames:
         while len(follower.xy) < number:
             follower._lose()
@@ -368,11 +415,11 @@ def follow_bar(
     quality = np.array(follower.quality)
     sure = (known or {}) | marked
     if sure and back is not None:
-        fresh = DiscFollower(ring, template, inner_r=inner_r)
+        fresh = DiscFollower(ring, template, inner=inner)
         _backward(fresh, sure[min(sure)], back(min(sure)), xy, quality)
     for frame in sorted(marked):
         if frame < count and back is not None:
-            fresh = DiscFollower(ring, template, inner_r=inner_r)
+            fresh = DiscFollower(ring, template, inner=inner)
             _backward(fresh, marked[frame], back(frame), xy, quality, frozenset(marked))
     seen = np.isfinite(xy[:, 0])
     if seen.sum() < max(5, count // 3):

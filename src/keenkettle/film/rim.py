@@ -14,6 +14,8 @@ RAYS = 96
 _ANGLES = np.arange(RAYS) * (2.0 * np.pi / RAYS)
 _COS, _SIN = np.cos(_ANGLES), np.sin(_ANGLES)
 INNER, INNER_EDGE = (0.10, 0.80), 8.0  # where a ring inside the rim is looked for, shares
+CLEAR_INNER, INNER_SHIFT = 0.75, 0.10  # support; how far its middle may be off, radii
+INNER_APART = 0.06  # radii; so much may the shift differ over the picture
 MIDDLING = 0.67  # middling size of noise, standard deviations
 MIN_EDGE = 5.0  # grey levels per pixel pair; weaker edges are noise
 
@@ -159,6 +161,48 @@ def _robust(
     close = seen & (np.abs(residual) < max(2.0, 0.04 * band * 10))
     scatter = float(np.sqrt(np.mean(residual[inlier] ** 2)))
     return solution, inlier & close, scatter
+
+
+@dataclass(frozen=True)
+class Inner:
+    """The clearest ring inside the rim: radius, and its middle less the rim's, shape (2,), pixels.
+
+    It may lie nearer to the camera (a hub, a sleeve), so the middles differ by a shift that
+    changes slowly as the bar moves through the picture.
+    """
+
+    r: float
+    off: FloatArray
+
+
+def fit_inner(gray: Gray, inner: Inner, ring: Ring, reach: float) -> RimFit | None:
+    """The inner ring of a disc that is about here, within ``reach`` of its radii."""
+    x, y = ring.x + float(inner.off[0]), ring.y + float(inner.off[1])
+    fit = fit_rim(gray, Ring(x, y, inner.r, ring.aspect), max(reach * ring.r, 2.5))
+    return fit and (fit_rim(gray, fit.ring, max(0.04 * ring.r, 1.5)) or fit)
+
+
+def inner_of(shown: dict[int, tuple[Gray, Ring]]) -> tuple[Inner | None, list[int]]:
+    """The ring inside the rim, by frames on which the disc was found, the surest first.
+
+    Returns:
+        The ring, None where none is clear, and the frames that agree about it: on others
+        something else was taken for the disc.
+    """
+    gray, first = next(iter(shown.values()))
+    r = clearest_inner(gray, first)
+    if r is None:
+        return None, list(shown)
+    offs: dict[int, FloatArray] = {}
+    for n, (gray, ring) in shown.items():
+        fit = fit_inner(gray, Inner(r, np.zeros(2)), ring, INNER_SHIFT)
+        if fit is not None and fit.support >= CLEAR_INNER:
+            offs[n] = np.array([fit.ring.x - ring.x, fit.ring.y - ring.y])
+    if not offs:
+        return None, list(shown)
+    off = np.median(list(offs.values()), axis=0)
+    near = [n for n, o in offs.items() if float(np.hypot(*(o - off))) < INNER_APART * first.r]
+    return Inner(r, off), near or list(shown)
 
 
 def clearest_inner(gray: Gray, ring: Ring) -> float | None:
