@@ -26,6 +26,7 @@ SEARCH_TONES = (LUMA, (0.0, 4.0, 0.0), (0.0, 0.0, 4.0))
 SAME_SUPPORT = 0.55  # of a rim of the common size
 ENOUGH, CLEAR_SUPPORT = 0.5, 0.65  # share of looks, and support, that end the search
 MOST_FOR_TONE = 4
+MOST_EDGES = 0.022  # share of pixels; the time to find circles grows with its cube
 CALM_PX = 1.2  # sensor noise is smoothed by so much before rims are looked for
 
 
@@ -144,7 +145,7 @@ def circles(gray: Gray, luma: Gray | None = None) -> list[RimFit]:
             cv2.HOUGH_GRADIENT,
             dp=1.5,
             minDist=size[1] * 0.02,
-            param1=edge,
+            param1=_sparse(picture, edge),
             param2=22,
             minRadius=max(int(MIN_SHARE * size[1]), 6),
             maxRadius=int(MAX_SHARE * size[1]),
@@ -181,6 +182,13 @@ def _stretched(gray: Gray) -> Gray:
     return np.asarray(
         cv2.convertScaleAbs(gray, alpha=gain, beta=-gain * float(low) + 20.0), np.uint8
     )
+
+
+def _sparse(gray: Gray, edge: float) -> float:
+    """An edge threshold, at least this, over which few pixels lie: grain is no outline."""
+    while np.count_nonzero(cv2.Canny(gray, edge / 2.0, edge)) > MOST_EDGES * gray.size:
+        edge *= 1.2
+    return edge
 
 
 def _quick_support(small: Gray, ring: Ring) -> float:
