@@ -14,6 +14,7 @@ RAYS = 96
 _ANGLES = np.arange(RAYS) * (2.0 * np.pi / RAYS)
 _COS, _SIN = np.cos(_ANGLES), np.sin(_ANGLES)
 INNER, INNER_EDGE = (0.10, 0.80), 8.0  # where a ring inside the rim is looked for, shares
+FINE_R = 60.0  # pixels
 CLEAR_INNER, INNER_SHIFT = 0.75, 0.10  # support; how far its middle may be off, radii
 INNER_APART = 0.06  # radii; so much may the shift differ over the picture
 MIDDLING = 0.67  # middling size of noise, standard deviations
@@ -101,8 +102,8 @@ def fit_rim(
     here, left, right = strength[row, k], strength[row, k - 1], strength[row, k + 1]
     bend = left - 2 * here + right
     shift = np.where(np.abs(bend) > 1e-9, 0.5 * (left - right) / np.where(bend == 0, 1, bend), 0.0)
-    offset = radii[k] + step * np.clip(shift, -1.0, 1.0) - guess.r
-    middling = float(np.median(strength)) if noise is None else MIDDLING * noise
+    offset = radii[k] + step * np.minimum(np.maximum(shift, -1.0), 1.0) - guess.r
+    middling = _median(strength.reshape(-1)) if noise is None else MIDDLING * noise
     floor = max(MIN_EDGE, over_noise * middling)
     seen = here > floor
     if seen.sum() < RAYS / 6:
@@ -142,25 +143,42 @@ def _robust(
     design: FloatArray, offset: FloatArray, seen: BoolArray, strength: FloatArray, band: float
 ) -> tuple[FloatArray | None, BoolArray, float]:
     """Weighted least squares with Tukey's biweight, from a wide to a narrow scale."""
-    base = np.where(seen, np.minimum(strength, 4.0 * np.median(strength[seen])), 0.0)
-    weight = base.copy()
+    base = np.where(seen, np.minimum(strength, 4.0 * _median(strength[seen])), 0.0)
+    weight = base
     solution: FloatArray = np.zeros(design.shape[1])
     residual = offset
     for scale in (band, 0.6 * band, 0.35 * band, 0.0, 0.0):
         if scale == 0.0:
-            spread = 1.4826 * float(np.median(np.abs(residual[weight > 0])))
+            spread = 1.4826 * _median(np.abs(residual[weight > 0]))
             scale = max(4.0 * spread, 1.2)
-        a = design * weight[:, None]
-        normal = a.T @ design + 1e-9 * np.eye(design.shape[1])
-        solution = np.asarray(np.linalg.solve(normal, a.T @ offset), dtype=float)
+        a = design.T * weight
+        solution = _solved(a @ design, a @ offset)
         residual = offset - design @ solution
-        weight = base * np.clip(1.0 - (residual / scale) ** 2, 0.0, None) ** 2
+        clear = np.maximum(1.0 - (residual / scale) ** 2, 0.0)
+        weight = base * clear * clear
         if np.count_nonzero(weight) < design.shape[1] + 4:
             return None, weight > 0, np.inf
     inlier = weight > 0
     close = seen & (np.abs(residual) < max(2.0, 0.04 * band * 10))
-    scatter = float(np.sqrt(np.mean(residual[inlier] ** 2)))
-    return solution, inlier & close, scatter
+    kept = residual[inlier]
+    return solution, inlier & close, float(np.sqrt(kept @ kept / len(kept)))
+
+
+def _median(values: FloatArray) -> float:
+    """The upper median; many times faster than NumPy's on a hundred values."""
+    middle = len(values) // 2
+    return float(np.partition(values, middle)[middle])
+
+
+def _solved(normal: FloatArray, right: FloatArray) -> FloatArray:
+    """The solution of small normal equations; two unknowns, the usual case, by hand."""
+    if len(right) > 2:
+        return np.asarray(np.linalg.solve(normal + 1e-9 * np.eye(len(right)), right), float)
+    (a, b), (_, d) = normal.tolist()
+    p, q = right.tolist()
+    a, d = a + 1e-9, d + 1e-9
+    det = a * d - b * b
+    return np.array([(d * p - b * q) / det, (a * q - b * p) / det])
 
 
 @dataclass(frozen=True)
@@ -178,8 +196,11 @@ class Inner:
 def fit_inner(gray: Gray, inner: Inner, ring: Ring, reach: float) -> RimFit | None:
     """The inner ring of a disc that is about here, within ``reach`` of its radii."""
     x, y = ring.x + float(inner.off[0]), ring.y + float(inner.off[1])
-    fit = fit_rim(gray, Ring(x, y, inner.r, ring.aspect), max(reach * ring.r, 2.5))
-    return fit and (fit_rim(gray, fit.ring, max(0.04 * ring.r, 1.5)) or fit)
+    reach_px = max(reach * ring.r, 2.5)
+    fit = fit_rim(gray, Ring(x, y, inner.r, ring.aspect), reach_px)
+    if fit is None or np.hypot(fit.ring.x - x, fit.ring.y - y) < 0.25 * reach_px:
+        return fit  # it was where it was looked for
+    return fit_rim(gray, fit.ring, max(0.04 * ring.r, 1.5)) or fit
 
 
 def inner_of(shown: dict[int, tuple[Gray, Ring]]) -> tuple[Inner | None, list[int]]:
@@ -210,13 +231,14 @@ def clearest_inner(gray: Gray, ring: Ring) -> float | None:
     lo, hi = INNER[0] * ring.r, INNER[1] * ring.r
     if hi - lo < 6.0:
         return None
-    lines = rays(gray, ring, lo, hi, 0.5)
+    step = 0.5 * max(ring.r / FINE_R, 1.0)  # on a large picture an edge is as wide as it is large
+    lines = rays(gray, ring, lo, hi, step)
     strength = edge_strength(lines)
     # An edge that most rays show at one radius, give or take how far the middle may be off; a
     # mark on a part of the ring does not count.
-    reach = 2 * max(round(0.02 * ring.r / 0.5), 1) + 1
+    reach = 2 * max(round(0.02 * ring.r / step), 1) + 1
     common = np.quantile(cv2.dilate(strength, np.ones((1, reach))), 0.3, axis=0)
     k = int(np.argmax(common))
     if common[k] < max(INNER_EDGE, 3.0 * float(np.median(strength))):
         return None
-    return float(lo + 0.5 * (2 + k))
+    return float(lo + step * (2 + k))
