@@ -17,6 +17,7 @@ INNER, INNER_EDGE = (0.10, 0.80), 8.0  # where a ring inside the rim is looked f
 FINE_R = 60.0  # pixels
 CLEAR_INNER, INNER_SHIFT = 0.75, 0.10  # support; how far its middle may be off, radii
 INNER_APART = 0.06  # radii; so much may the shift differ over the picture
+FILLED = 1.1  # an edge fills a narrow band, so it hardly stands above what is middling there
 MIDDLING = 0.67  # middling size of noise, standard deviations
 MIN_EDGE = 5.0  # grey levels per pixel pair; weaker edges are noise
 
@@ -200,7 +201,7 @@ def fit_inner(gray: Gray, inner: Inner, ring: Ring, reach: float) -> RimFit | No
     fit = fit_rim(gray, Ring(x, y, inner.r, ring.aspect), reach_px)
     if fit is None or np.hypot(fit.ring.x - x, fit.ring.y - y) < 0.25 * reach_px:
         return fit  # it was where it was looked for
-    return fit_rim(gray, fit.ring, max(0.04 * ring.r, 1.5)) or fit
+    return fit_rim(gray, fit.ring, max(0.04 * ring.r, 1.5), over_noise=FILLED) or fit
 
 
 def inner_of(shown: dict[int, tuple[Gray, Ring]]) -> tuple[Inner | None, list[int]]:
@@ -214,6 +215,7 @@ def inner_of(shown: dict[int, tuple[Gray, Ring]]) -> tuple[Inner | None, list[in
     r = clearest_inner(gray, first)
     if r is None:
         return None, list(shown)
+    r = _fine_radius(gray, Inner(r, np.zeros(2)), first)
     offs: dict[int, FloatArray] = {}
     for n, (gray, ring) in shown.items():
         fit = fit_inner(gray, Inner(r, np.zeros(2)), ring, INNER_SHIFT)
@@ -224,6 +226,13 @@ def inner_of(shown: dict[int, tuple[Gray, Ring]]) -> tuple[Inner | None, list[in
     off = np.median(list(offs.values()), axis=0)
     near = [n for n, o in offs.items() if float(np.hypot(*(o - off))) < INNER_APART * first.r]
     return Inner(r, off), near or list(shown)
+
+
+def _fine_radius(gray: Gray, inner: Inner, ring: Ring) -> float:
+    """The inner ring's radius once its middle is known; a wrong one pulls the middle aside."""
+    near = fit_inner(gray, inner, ring, INNER_SHIFT)
+    fit = near and fit_rim(gray, near.ring, max(0.04 * ring.r, 1.5), True, FILLED)
+    return fit.ring.r if fit is not None and fit.support >= CLEAR_INNER else inner.r
 
 
 def clearest_inner(gray: Gray, ring: Ring) -> float | None:
@@ -238,7 +247,8 @@ def clearest_inner(gray: Gray, ring: Ring) -> float | None:
     # mark on a part of the ring does not count.
     reach = 2 * max(round(0.02 * ring.r / step), 1) + 1
     common = np.quantile(cv2.dilate(strength, np.ones((1, reach))), 0.3, axis=0)
-    k = int(np.argmax(common))
+    # The reach makes a plateau of an edge; its middle is meant.
+    k = int(np.median(np.flatnonzero(common >= 0.98 * common.max())))
     if common[k] < max(INNER_EDGE, 3.0 * float(np.median(strength))):
         return None
     return float(lo + step * (2 + k))
