@@ -6,8 +6,10 @@ Judging from stored tracks is quick, so limits and measures can change without f
 from __future__ import annotations
 
 import io
+import zlib
 from dataclasses import asdict
 from pathlib import Path
+from zipfile import BadZipFile
 
 import numpy as np
 
@@ -17,6 +19,9 @@ from keenkettle.film.rim import Ring
 from keenkettle.measure.motion import BarTrack, JointTrack
 
 FORMAT = 1
+_DAMAGED = (
+    ValueError, KeyError, OSError, EOFError, TypeError, SyntaxError, BadZipFile, zlib.error,
+)  # fmt: skip
 
 
 class TracksError(ValueError):
@@ -68,7 +73,7 @@ def unpack(data: bytes) -> tuple[Tracked, dict[str, JointTrack]]:
             }
             times = box["times_s"].astype(float)
             roll = float(box["roll"][0]) if "roll" in box.files else None
-    except (ValueError, KeyError, OSError, TypeError, SyntaxError) as err:
+    except _DAMAGED as err:
         if isinstance(err, TracksError):
             raise
         raise TracksError("the stored analysis is damaged; analyse the clip again") from err
