@@ -71,9 +71,7 @@ class FitRimTest(unittest.TestCase):
         self.assertGreater(rough.scatter_px, 1.5 * calm.scatter_px)
 
     def test_a_flat_wall_has_none(self):
-        self.assertIsNone(
-            fit_rim(np.full((240, 320), 90, np.uint8), Ring(160.0, 120.0, 40.0), 6.0)
-        )
+        self.assertIsNone(fit_rim(np.full((240, 320), 90, np.uint8), Ring(160.0, 120.0, 40.0), 6.0))
 
     def test_a_ring_out_of_the_picture_has_none(self):
         self.assertIsNone(fit_rim(drawn(150.0, 110.0, 40.0), Ring(900.0, 900.0, 40.0), 6.0))

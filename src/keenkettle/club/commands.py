@@ -15,6 +15,7 @@ from keenkettle.club.store import Store
 from keenkettle.club.tables import (
     Athlete,
     ClipRow,
+    ClubRow,
     FindingRow,
     MarkRow,
     NoteRow,
@@ -80,6 +81,33 @@ class History:
             command.do(session)
         self._done.append(self._undone.pop())
         return command.name
+
+
+@dataclass
+class NameClub:
+    """The club gets its name, or another one."""
+
+    club: str
+    name: str = "name of the club"
+    _before: str = ""
+
+    def do(self, session: Session) -> None:
+        """Keep it."""
+        self._before = self._put(session, self.club)
+
+    def undo(self, session: Session) -> None:
+        """Give the old name back."""
+        self._put(session, self._before)
+
+    @staticmethod
+    def _put(session: Session, club: str) -> str:
+        row = session.scalar(select(ClubRow))
+        before = "" if row is None else row.name
+        if row is None:
+            session.add(ClubRow(name=club))
+        else:
+            row.name = club
+        return before
 
 
 @dataclass

@@ -19,6 +19,7 @@ from keenkettle.club.store import Store
 from keenkettle.club.tables import (
     Athlete,
     ClipRow,
+    ClubRow,
     GateNoteRow,
     MarkRow,
     PlacementRow,
@@ -396,6 +397,8 @@ def fill_demo(store: Store, today: date) -> None:
         OSError: the clips cannot be copied.
     """
     with store.session() as s:
+        if s.scalar(select(ClubRow.id)) is None:
+            s.add(ClubRow(name=CLUB))
         if s.scalar(select(Athlete.id).limit(1)) is not None:
             return
         store.clips_folder.mkdir(exist_ok=True)

@@ -13,6 +13,7 @@ from keenkettle.club.store import ClubError, Store
 from keenkettle.club.tables import (
     Athlete,
     ClipRow,
+    ClubRow,
     FindingRow,
     MarkRow,
     NoteRow,
@@ -38,6 +39,12 @@ class ClipCard:
     load_kg: float | None
     analysed: bool
     there: bool
+
+
+def club_name(store: Store) -> str:
+    """The club's name, empty where nobody gave one."""
+    with store.session() as s:
+        return s.scalar(select(ClubRow.name)) or ""
 
 
 def athletes(store: Store) -> list[Athlete]:

@@ -16,6 +16,14 @@ class Base(DeclarativeBase):
     type_annotation_map = {dict[str, Any]: _json, list[Any]: _json}  # noqa: RUF012
 
 
+class ClubRow(Base):
+    """The club itself; at most one row."""
+
+    __tablename__ = "club"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str]
+
+
 class Athlete(Base):
     """Someone who lifts. ``facts`` is read and written by ``people`` only."""
 

@@ -10,9 +10,17 @@ from pathlib import Path
 from PyQt6.QtCore import QSettings
 from PyQt6.QtWidgets import QApplication, QMessageBox
 
-from keenkettle.club.demo import fill_demo
-from keenkettle.club.store import ClubDamagedError, ClubError, Store, default_folder, restore
+from keenkettle.club.demo import CLUB, fill_demo
+from keenkettle.club.store import (
+    DATABASE,
+    ClubDamagedError,
+    ClubError,
+    Store,
+    default_folder,
+    restore,
+)
 from keenkettle.ui import theme
+from keenkettle.ui.shell.welcome import Welcome
 from keenkettle.ui.shell.window import MainWindow
 
 SWITCH_S = 0.001  # the window gets its turn sooner while something is worked out beside it
@@ -80,8 +88,18 @@ def run_app(demo: bool = False, data: Path | None = None) -> int:
         print(NO_DISPLAY, file=sys.stderr)
         return 1
     app = make_app()
-    window = make_window(data or default_folder(demo), demo)
+    folder, club = data or default_folder(demo), ""
+    if not demo and not (folder / DATABASE).exists():
+        theme.apply_theme(app, theme.CHALK)
+        asked = Welcome(CLUB)
+        if not asked.exec():
+            return 0
+        demo, club = asked.demo, asked.club
+        folder = default_folder(True) if demo else folder
+    window = make_window(folder, demo)
     if window is None:
         return 1
+    if club:
+        window.name_club(club)
     window.show()
     return app.exec()

@@ -57,7 +57,8 @@ def paint_card(p: QPainter, page: QRectF, content: CardContent) -> None:
         p.drawLine(int(x), int(y), int(x + width), int(y))
         y += 9 * k
 
-    put(f"{content.club}  ·  {content.day:%A %-d %B %Y}", 11, QUIET)
+    head = (content.club, f"{content.day:%A %-d %B %Y}")
+    put("  ·  ".join(x for x in head if x), 11, QUIET)
     put(content.athlete, 34, INK, big=True)
     rule()
     drill_lines = {line for line, _, _ in content.drills}

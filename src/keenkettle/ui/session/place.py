@@ -22,7 +22,6 @@ from PyQt6.QtWidgets import (
 
 from keenkettle.club import look_up
 from keenkettle.club.commands import History, WriteSession
-from keenkettle.club.demo import CLUB
 from keenkettle.club.store import ClubError, Store
 from keenkettle.club.tables import Athlete
 from keenkettle.coach.faults import all_faults
@@ -145,8 +144,9 @@ class SessionPlace(QWidget):
                 drills.append((p.line, fault.cue if fault else "", p.worked_if))
         drills.reverse()
         return CardContent(
-            CLUB, self.athlete.name, self.day, lines, tuple(drills), self.athlete.caution
-        )
+            look_up.club_name(self.store), self.athlete.name, self.day, lines, tuple(drills),
+            self.athlete.caution,
+        )  # fmt: skip
 
     def _draw(self) -> None:
         content = self.content()

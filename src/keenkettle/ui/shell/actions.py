@@ -23,6 +23,7 @@ def actions_of(window: MainWindow) -> list[Action]:
         Action("Club", "Change athlete", "/", window.pick_athlete),
         Action("Club", "Find a command", "Ctrl+K", window.find_command),
         Action("Club", "Chalk or Rubber theme", "Ctrl+T", window.change_theme),
+        Action("Club", "Name of the club", "", window.ask_club),
         Action("Club", "Quit", "Ctrl+Q", window.close),
         Action("Edit", "Undo", "Ctrl+Z", window.undo),
         Action("Edit", "Redo", "Ctrl+Shift+Z", window.redo),

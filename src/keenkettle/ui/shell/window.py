@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import (
     QApplication,
     QFileDialog,
     QHBoxLayout,
+    QInputDialog,
     QLabel,
     QLineEdit,
     QMainWindow,
@@ -24,7 +25,7 @@ from PyQt6.QtWidgets import (
 )  # fmt: skip
 
 from keenkettle.club import look_up
-from keenkettle.club.commands import AddAthlete, History
+from keenkettle.club.commands import AddAthlete, History, NameClub
 from keenkettle.club.csv_people import CsvError, TakePeople, names_in, read_people, says_of
 from keenkettle.club.store import ClubError, Store
 from keenkettle.club.tables import Athlete
@@ -61,7 +62,6 @@ class MainWindow(QMainWindow):
         self.facts = AthletePlace(store, self.history, self.jobs, today)
         self.ladder = LadderPlace(store, self.history, self.jobs, today)
         self._stale: set[str] = set()  # places that do not show the athlete in hand yet
-        self.setWindowTitle("Keen Kettle")
         self.setAcceptDrops(True)
         self.resize(1280, 800)
         self._build()
@@ -378,9 +378,30 @@ class MainWindow(QMainWindow):
             return
         self.athlete = in_hand
         self._name_in_hand()
+        self._show_club()
         self.session.hold(in_hand, self.session.day)
         self._stale |= {"Ladder", "Athlete"}
         self._fill(self.place)
+
+    def _show_club(self) -> None:
+        club = look_up.club_name(self.store)
+        self.setWindowTitle(f"{club} – Keen Kettle" if club else "Keen Kettle")
+
+    def name_club(self, club: str) -> None:
+        """Give the club its name."""
+        try:
+            self.history.run(NameClub(club))
+        except ClubError as err:
+            self.say(str(err))
+        self._show_club()
+        self.session.hold(self.athlete, self.session.day)
+
+    def ask_club(self) -> None:
+        """Ask for the club's name."""
+        now = look_up.club_name(self.store)
+        club, ok = QInputDialog.getText(self, "Club", "Name on the session card", text=now)
+        if ok:
+            self.name_club(club.strip())
 
     def find_command(self) -> None:
         """Open the list of everything that can be done."""
@@ -445,6 +466,7 @@ class MainWindow(QMainWindow):
         kept = self.settings.value("geometry")
         if kept is not None:
             self.restoreGeometry(kept)
+        self._show_club()
         everyone = look_up.athletes(self.store)
         wanted = int(self.settings.value("athlete", 0) or 0)
         ids = [a.id for a in everyone]
