@@ -1,6 +1,5 @@
 """Helper processes: answers, falls, stops; and files that are written whole or not at all."""
 
-import os
 import unittest
 from unittest import mock
 
@@ -46,9 +45,11 @@ class ReviewersTest(unittest.TestCase):
         self.assertEqual(self.reviewers._idle, [])
 
     def test_a_helper_that_falls_is_a_sentence_about_the_file(self):
-        with mock.patch.object(Child, "answer", side_effect=ChildDiedError("gone")):
-            with self.assertRaisesRegex(AnalysisError, "probably damaged"):
-                self.reviewers.look(film().path, lambda *_: None)
+        with (
+            mock.patch.object(Child, "answer", side_effect=ChildDiedError("gone")),
+            self.assertRaisesRegex(AnalysisError, "probably damaged"),
+        ):
+            self.reviewers.look(film().path, lambda *_: None)
         self.assertEqual(self.reviewers._idle, [])
 
 
@@ -109,7 +110,7 @@ class FilesTest(unittest.TestCase):
         ):
             write_whole(path, b"new")
         self.assertEqual(path.read_bytes(), b"old")
-        self.assertEqual(os.listdir(path.parent), ["a.txt"])
+        self.assertEqual([p.name for p in path.parent.iterdir()], ["a.txt"])
 
     def test_a_missing_folder_is_named(self):
         with self.assertRaisesRegex(CannotWriteError, "nowhere"):

@@ -48,6 +48,7 @@ class ChecksView(QWidget):
     """``answered`` carries a check's id and the result."""
 
     answered = pyqtSignal(str, object)
+    said = pyqtSignal(str)
 
     def __init__(self, today: Callable[[], date]) -> None:
         super().__init__()
@@ -190,6 +191,9 @@ class ChecksView(QWidget):
         try:
             value = float(self.value.text().replace(",", ".")) if self.value.text() else None
         except ValueError:
+            self.said.emit(
+                f"Not kept: the value is '{self.value.text()}'; give a number, or leave it empty"
+            )
             self.value.setFocus()
             self.value.selectAll()
             return

@@ -5,12 +5,13 @@ from __future__ import annotations
 from dataclasses import replace
 from pathlib import Path
 
-from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtGui import QPainter, QPdfWriter
+from PyQt6.QtCore import QPointF, QRectF, QSizeF, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QPainter
 from PyQt6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from keenkettle.club.people import Facts
 from keenkettle.club.tables import Athlete
+from keenkettle.files import CannotWriteError
 from keenkettle.fit.grip import (
     GripError,
     GripFit,
@@ -22,8 +23,18 @@ from keenkettle.fit.grip import (
     wrist_angle,
 )
 from keenkettle.fit.lengths import LengthError, Lengths, make_lengths
-from keenkettle.fit.set_position import ANKLE_DEG, HIP_DEG, Limits, SetFit, fit_set_position
+from keenkettle.fit.set_position import (
+    ANKLE_DEG,
+    HIP_DEG,
+    Limits,
+    SetFit,
+    SetPositionError,
+    fit_set_position,
+)
+from keenkettle.ui import theme
 from keenkettle.ui.athlete.grip_view import GripView
+from keenkettle.ui.paper import A5_MM, write_page
+from keenkettle.ui.session.card import INK
 from keenkettle.ui.show.figure import FigureView
 from keenkettle.ui.widgets import button, label
 
@@ -192,16 +203,13 @@ class FitView(QWidget):
             f"{wrist_angle(n, arm, grip):.0f}° from the vertical."
         )
 
-    def _limits(self) -> Limits:
-        return Limits(self.facts.ankle_deg or ANKLE_DEG, self.facts.hip_deg or HIP_DEG)
-
     def _say_set(self) -> None:
         n = self.lengths
         if n is None or self.fit is None:
             return
         lift = "snatch" if self.which.currentText() == "snatch" else "clean"
         grip = self.grip.grip_mm if lift == "snatch" else self.fit.clean
-        self.set = fit_set_position(n, grip, self._limits())
+        self.set = fit_set_position(n, grip, _limits(self.facts))
         s, pose = self.set, self.set.pose
         points = {k: v for k, v in pose.points.items() if k != "bar"}
         b = n.body
@@ -230,14 +238,20 @@ class FitView(QWidget):
     # --- changing ----------------------------------------------------------------------------
 
     def _ranges(self) -> None:
-        def read(field: QLineEdit) -> float | None:
-            text = field.text().strip()
-            return float(text) if text else None
+        def read(field: QLineEdit, what: str) -> float | None:
+            text = field.text().strip().replace(",", ".")
+            try:
+                return float(text) if text else None
+            except ValueError:
+                raise SetPositionError(
+                    f"{what} range is '{text}'; give degrees, or leave it empty"
+                ) from None
 
         try:
-            facts = replace(self.facts, ankle_deg=read(self.ankle), hip_deg=read(self.hip))
-            Limits(facts.ankle_deg or ANKLE_DEG, facts.hip_deg or HIP_DEG)
-        except ValueError as err:
+            ankle, hip = read(self.ankle, "ankle"), read(self.hip, "hip")
+            facts = replace(self.facts, ankle_deg=ankle, hip_deg=hip)
+            _limits(facts)
+        except SetPositionError as err:
             self.said.emit(f"Not kept: {err}")
             return
         if facts != self.facts:
@@ -283,25 +297,46 @@ class FitView(QWidget):
         if self.athlete is None or self.lengths is None:
             return False
         try:
-            path.touch()
-        except OSError as err:
-            self.said.emit(f"{path} cannot be written ({err.strerror}); choose another folder")
+            write_page(path, f"{self.athlete.name}: fit", A5_MM, self._paint_page)
+        except CannotWriteError as err:
+            self.said.emit(str(err))
             return False
-        writer = QPdfWriter(str(path))
-        writer.setResolution(150)
-        p = QPainter(writer)
-        p.drawText(80, 90, f"{self.athlete.name}: fit")
-        y = 130
-        for text in (self.answer, self.where, self.set_answer, self.set_why, self.stance):
-            box = p.boundingRect(80, y, 1050, 400, 0x1000, text.text())
-            p.drawText(box, 0x1000, text.text())
-            y = box.bottom() + 14
-        for view, x in ((self.grip, 60), (self.figure, 660)):
-            shot = view.grab()
-            p.drawPixmap(x, y + 20, 540, round(540 * shot.height() / max(shot.width(), 1)), shot)
-        p.end()
         self.said.emit(f"fit card written to {path}")
         return True
+
+    def _paint_page(self, p: QPainter, page: QRectF) -> None:
+        assert self.athlete is not None
+        k = page.width() / 420.0
+        room = page.adjusted(24 * k, 20 * k, -24 * k, -20 * k)
+        p.setPen(QColor(INK))
+        texts = [(self.athlete.name, 24)]
+        texts += [
+            (view.text(), 11)
+            for view in (self.answer, self.where, self.set_answer, self.set_why, self.stance)
+        ]
+        for text, size in texts:
+            font = theme.big_font(1) if size > 12 else theme.text_font(1)
+            font.setPixelSize(round(size * k))
+            p.setFont(font)
+            flags = int(Qt.AlignmentFlag.AlignLeft | Qt.TextFlag.TextWordWrap)
+            need = p.boundingRect(room, flags, text)
+            p.drawText(room, flags, text)
+            room.setTop(need.bottom() + 5 * k)
+        half = room.width() / 2.0 - 6 * k
+        for view, x in ((self.grip, room.left()), (self.figure, room.right() - half)):
+            shot = view.grab()
+            scale = min(half / max(shot.width(), 1), room.height() / max(shot.height(), 1))
+            size_px = QSizeF(shot.width() * scale, shot.height() * scale)
+            target = QRectF(QPointF(x, room.top()), size_px)
+            p.drawPixmap(target, shot, QRectF(shot.rect()))
+
+
+def _limits(facts: Facts) -> Limits:
+    """The athlete's ranges; what was not measured counts as usual."""
+    return Limits(
+        ANKLE_DEG if facts.ankle_deg is None else facts.ankle_deg,
+        HIP_DEG if facts.hip_deg is None else facts.hip_deg,
+    )
 
 
 def _set_words(s: SetFit, lift: str) -> str:

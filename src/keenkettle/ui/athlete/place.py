@@ -52,7 +52,7 @@ class AthletePlace(QWidget):
         self.checks.answered.connect(self.answer)
         self.fit.changed.connect(lambda facts: self.keep({}, facts))
         self.bests.changed.connect(lambda facts: self.keep({}, facts))
-        for part in (self.meeting, self.fit, self.choose):
+        for part in (self.meeting, self.checks, self.fit, self.choose):
             part.said.connect(self.said)
         self.stack = QStackedWidget()
         top = QHBoxLayout()

@@ -2,20 +2,18 @@
 
 from __future__ import annotations
 
-import os
-import tempfile
 from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
 
-from PyQt6.QtCore import QMarginsF, QRectF, QSizeF, Qt
-from PyQt6.QtGui import QColor, QImage, QPageLayout, QPageSize, QPainter, QPdfWriter, QPen
+from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtGui import QColor, QImage, QPainter, QPen
 
-from keenkettle.files import CannotWriteError
 from keenkettle.ui import theme
+from keenkettle.ui.paper import A5_MM, write_page
 
 INK, QUIET, ACCENT, LINE = "#24272B", "#5E6368", "#A64E1C", "#B9B2A5"
-PAGE_MM = (148.0, 210.0)  # A5: two to a sheet, one to a pocket
+PAGE_MM = A5_MM  # two to a sheet, one to a pocket
 CAUTION = (
     "Pain is a stop. Let a missed lift go and step away from it. "
     "Nobody stands within reach of a moving bar."
@@ -97,28 +95,5 @@ def write_pdf(content: CardContent, path: Path) -> None:
     Raises:
         CannotWriteError: the folder is missing or not writable.
     """
-    try:
-        handle, name = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
-        os.close(handle)
-    except OSError as err:
-        raise CannotWriteError(
-            f"{path} cannot be written ({err.strerror}); choose another folder"
-        ) from err
-    part = Path(name)
-    try:
-        writer = QPdfWriter(str(part))
-        writer.setResolution(300)
-        writer.setTitle(f"{content.athlete}, {content.day:%-d %B %Y}")
-        size = QPageSize(QSizeF(*PAGE_MM), QPageSize.Unit.Millimeter)
-        writer.setPageLayout(QPageLayout(size, QPageLayout.Orientation.Portrait, QMarginsF()))
-        p = QPainter()
-        if not p.begin(writer):
-            raise CannotWriteError(f"{path} cannot be written; choose another folder")
-        paint_card(p, QRectF(0, 0, writer.width(), writer.height()), content)
-        p.end()
-        part.chmod(0o644)
-        part.replace(path)
-    except OSError as err:
-        raise CannotWriteError(f"{path} cannot be written ({err})") from err
-    finally:
-        part.unlink(missing_ok=True)
+    title = f"{content.athlete}, {content.day:%-d %B %Y}"
+    write_page(path, title, PAGE_MM, lambda p, page: paint_card(p, page, content))
