@@ -25,8 +25,10 @@ FAST_RISE = 0.55  # m/s; a lift's pull is faster than this
 MIN_RISE_MM = 150.0
 LIFT_OFF_MM = 3.0
 DRIVE_S = 0.25  # the power position comes at most this long before extension
-TOP_SHARE = 0.4  # of the time in which the top falls by the legs' own error
-AFTER_BAR_S, BAR_SD_S = 0.012, 0.040  # straight legs after the bar's greatest speed
+#: The drive ends near the bar's greatest speed; legs that straighten later drive nothing.
+BEFORE_FASTEST_S, AFTER_FASTEST_S = 0.2, 0.08
+TOP_SHARE = 1.2  # of the time in which the top falls by the legs' own error
+AFTER_BAR_S, BAR_SD_S = 0.012, 0.030  # straight legs after the bar's greatest speed
 LEG_ANGLES = (("knee", "hip", "shoulder"), ("ankle", "knee", "hip"))
 TOP_S, TOP_DEG = 0.06, 12.0  # the flat top of the drive: so long to each side, so far below
 SAME_DEG = 2.5  # leg angles this close to the straightest count as straight
@@ -223,7 +225,8 @@ def _joint_events(motion: Motion, ev: Events, top: int) -> None:
     knee, hip = leg_angles(motion)
     begin = ev["knee_pass"] if ev["knee_pass"] is not None else start
     t = motion.t_s
-    near = (t > t[fastest] - 0.2) & (t < t[fastest] + 0.12) & (np.arange(len(t)) >= begin)
+    near = (t > t[fastest] - BEFORE_FASTEST_S) & (t < t[fastest] + AFTER_FASTEST_S)
+    near &= np.arange(len(t)) >= begin
     total = np.where(near, knee + hip, -np.inf)
     total[~np.isfinite(total)] = -np.inf
     if not np.isfinite(total).any():
