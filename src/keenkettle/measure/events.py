@@ -259,7 +259,7 @@ def _top_of(total: FloatArray, t: FloatArray, peak: int, fastest: int, sigma_deg
     """
     top = (np.abs(t - t[peak]) <= TOP_S) & (total >= total[peak] - TOP_DEG)
     part = np.flatnonzero(top)
-    if len(part) < 5:
+    if len(part) < 4:
         return peak
     at = t[part] - t[peak]
     curve, slope, _ = np.polyfit(at, total[part], 2)
