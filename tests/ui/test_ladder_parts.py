@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QFileDialog, QInputDialog
 
 from keenkettle.club.climbing import Decide, history_of, standings
 from keenkettle.club.commands import WriteSession
-from keenkettle.coach.gates import PROPOSALS, Proposal, conditions
+from keenkettle.coach.gates import PROPOSALS, Proposal
 from keenkettle.coach.ladders import all_ladders, find_ladder
 from keenkettle.ui.ladder.board import WORDS
 from keenkettle.ui.ladder.proposal_card import DO, HEAD

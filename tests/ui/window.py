@@ -3,7 +3,7 @@
 import unittest
 from datetime import date
 
-from PyQt6.QtCore import QEventLoop, Qt
+from PyQt6.QtCore import QEvent, QEventLoop, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QPushButton
 
@@ -33,7 +33,8 @@ class OpenWindow(unittest.TestCase):
     def tearDownClass(cls):
         cls.w.close()
         cls.w.deleteLater()
-        cls.app.processEvents()
+        cls.app.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
+        del cls.w
 
     def tearDown(self):
         while self.w.history._done:

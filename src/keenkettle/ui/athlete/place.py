@@ -130,6 +130,10 @@ class AthletePlace(QWidget):
         """Keep fields and facts of the athlete in hand."""
         if self.athlete is None or not isinstance(facts, Facts):
             return
+        same = all(getattr(self.athlete, k) == v for k, v in fields.items())
+        if same and facts == facts_of(self.athlete):
+            self.said.emit("nothing has changed")
+            return
         try:
             self.history.run(ChangeAthlete(self.athlete.id, fields, facts))
         except ClubError as err:
