@@ -22,6 +22,7 @@ from keenkettle.measure.geometry import (
 from keenkettle.measure.motion import Motion, angle_sigma
 from keenkettle.measure.receiving import feet, lowering, receive
 from keenkettle.measure.sheet import (
+    BAR_MOMENT_FRAMES,
     NOT_THIS_LIFT,
     UNITS,
     Measure,
@@ -29,13 +30,17 @@ from keenkettle.measure.sheet import (
     RepContext,
     Sheet,
     line_sigma,
+    moment_sigma,
     sigma_at,
     to_bar_sigma,
 )
 from keenkettle.measure.smooth import running_median
 
+HIP_AND_KNEE = (("knee", "hip", "shoulder"), ("ankle", "knee", "hip"))
 BEFORE_EXTENSION_S, AFTER_CONTACT_S = 0.040, 0.100
 BEND_S = 0.05  # a bend of the elbow lasts at least so long
+TRACK_MM = 0.4  # what a followed disc is off on top of its noise; by benchmarks/accuracy
+PEAK_LOSS = 0.006  # share of the greatest speed that smoothing takes; by benchmarks/accuracy
 MOMENT_REACH_S = 0.08  # a moment that is found is not further off than this
 
 
@@ -89,11 +94,12 @@ def phase_bounds(events: Events) -> list[tuple[str, int, int]]:
 def _bar_metrics(s: Sheet) -> None:
     m, ev = s.ctx.motion, s.ctx.events
     y, v = m.bar[:, 1], m.bar_v[:, 1]
-    rel, noise = m.scale_error, m.bar_sigma * np.sqrt(2.0)
+    rel, noise = m.scale_error, np.hypot(1.4 * m.bar_sigma, TRACK_MM)
     fastest, lift_off = ev["peak_velocity"], ev["lift_off"]
     assert fastest is not None and lift_off is not None
     peak_v = float(v[fastest])
-    s.put("bar_peak_velocity", peak_v, np.hypot(m.speed_sigma, rel * peak_v), fastest)
+    error = np.linalg.norm([m.speed_sigma, rel * peak_v, PEAK_LOSS * peak_v])
+    s.put("bar_peak_velocity", peak_v, float(error), fastest)
     if at := s.needs("bar_peak_height", (), "peak_height"):
         rise = y[at[0]] - y[lift_off]
         s.put("bar_peak_height", rise, np.hypot(noise, rel * rise), at[0])
@@ -101,11 +107,14 @@ def _bar_metrics(s: Sheet) -> None:
             up = rise + s.ctx.floor_mm
             s.put("bar_peak_above_floor", up, np.hypot(noise + 4.0, rel * up), at[0])
     if at := s.needs("catch_drop", (), "peak_height", "catch"):
-        s.put("catch_drop", y[at[0]] - y[at[1]], noise + abs(v[at[1]]) * 250 * m.spacing_s, at[1])
+        error = noise + moment_sigma(m, y, at[1], BAR_MOMENT_FRAMES)
+        s.put("catch_drop", y[at[0]] - y[at[1]], error, at[1])
     if at := s.needs("sink", (), "catch", "bottom"):
-        s.put("sink", y[at[0]] - y[at[1]], noise + abs(v[at[0]]) * 250 * m.spacing_s, at[1])
+        error = noise + moment_sigma(m, y, at[0], BAR_MOMENT_FRAMES)
+        s.put("sink", y[at[0]] - y[at[1]], error, at[1])
     if at := s.needs("net_x", (), "catch"):
-        s.put("net_x", m.bar[at[0], 0] - m.bar[lift_off, 0], noise, at[0])
+        error = np.hypot(noise, moment_sigma(m, m.bar[:, 0], at[0], BAR_MOMENT_FRAMES))
+        s.put("net_x", m.bar[at[0], 0] - m.bar[lift_off, 0], error, at[0])
     if at := s.needs("hold_sway", (), "standing"):
         hold = m.bar[at[0] : s.ctx.rep.end + 1, 0]
         if len(hold) >= 8:
@@ -118,6 +127,7 @@ def _bar_metrics(s: Sheet) -> None:
 def _first_pull(s: Sheet) -> None:
     m, ev = s.ctx.motion, s.ctx.events
     v, lift_off = m.bar_v[:, 1], ev["lift_off"]
+    x, noise = m.bar[:, 0], np.hypot(1.4 * m.bar_sigma, TRACK_MM)
     assert lift_off is not None
     if at := s.needs("first_pull_velocity", ("knee",), "knee_pass"):
         i = lift_off + int(np.argmax(v[lift_off : at[0] + 1]))
@@ -133,19 +143,22 @@ def _first_pull(s: Sheet) -> None:
         s.needs("forward_in_first_pull", ("knee",), "knee_pass")
     if at := s.needs("transition_min_velocity", ("knee", "hip"), "knee_pass", "power_position"):
         i = at[0] + int(np.argmin(v[at[0] : at[1] + 1]))
-        s.put("transition_min_velocity", v[i], m.speed_sigma, i)
+        error = np.hypot(m.speed_sigma, PEAK_LOSS * float(np.max(v)))
+        s.put("transition_min_velocity", v[i], error, i)
         first = s.out["first_pull_velocity"].value
         if first:
-            s.put("transition_share", v[i] / first, 1.5 * m.speed_sigma / first, i)
+            s.put("transition_share", v[i] / first, 1.5 * error / first, i)
     else:
         s.needs("transition_share", ("knee", "hip"), "knee_pass", "power_position")
     if at := s.needs("pull_in", ("knee", "hip"), "power_position"):
-        s.put("pull_in", m.bar[lift_off, 0] - m.bar[at[0], 0], 1.4 * m.bar_sigma, at[0])
+        error = np.hypot(noise, moment_sigma(m, x, at[0]))
+        s.put("pull_in", x[lift_off] - x[at[0]], error, at[0])
     if at := s.needs("forward_swing", ("knee", "hip"), "power_position"):
         last = s.ctx.events.get("catch") or s.ctx.events.get("peak_height") or s.ctx.rep.end
-        run = m.bar[at[0] : last + 1, 0] - m.bar[at[0], 0]
+        run = x[at[0] : last + 1] - x[at[0]]
         k = int(np.argmax(run))
-        s.put("forward_swing", max(float(run[k]), 0.0), 1.4 * m.bar_sigma, at[0] + k)
+        error = np.hypot(noise, moment_sigma(m, x, at[0]))
+        s.put("forward_swing", max(float(run[k]), 0.0), error, at[0] + k)
 
 
 # --- trunk, legs and arms in the pull ---------------------------------------
@@ -165,6 +178,8 @@ def _trunk(s: Sheet) -> None:
             error = line_sigma(m, at[0], "hip", "shoulder")
             if event == "power_position":
                 error = np.hypot(error, _range_near_power(m, at[0], trunk))
+            elif event == "knee_pass":
+                error = np.hypot(error, moment_sigma(m, trunk, at[0]))
             s.put(name, trunk[at[0]], error, at[0])
     if at := s.needs("trunk_drop", ("hip", "shoulder", "knee"), "lift_off", "knee_pass"):
         trunk = inclination_deg(m.joints["hip"], m.joints["shoulder"])
@@ -196,7 +211,7 @@ def _range_near_contact(m: Motion, i: int, value: FloatArray) -> float:
     if not m.joint_sigma:
         return 0.0
     gap = segment_distance(m.bar, m.joints["knee"], m.joints["hip"])
-    same = np.abs(gap - gap[i]) <= sigma_at(m, i, "knee", "hip")
+    same = np.abs(gap - gap[i]) <= 0.5 * sigma_at(m, i, "knee", "hip")
     return _spread(m, i, same, value)
 
 
@@ -229,8 +244,11 @@ def _extension(s: Sheet) -> None:
         knee, hip = leg_angles(m)
         if at := s.needs("hip_extension", legs, "extension"):
             i = at[0]
-            s.put("hip_extension", hip[i], angle_sigma(m, i, "knee", "hip", "shoulder"), i)
-            s.put("knee_extension", knee[i], angle_sigma(m, i, "ankle", "knee", "hip"), i)
+            for name, angle, joints in zip(
+                ("hip_extension", "knee_extension"), (hip, knee), HIP_AND_KNEE, strict=True
+            ):
+                noise = angle_sigma(m, i, *joints)
+                s.put(name, angle[i], np.hypot(noise, moment_sigma(m, angle, i, 0.4)), i)
         if at := s.needs("knee_power_position", legs, "power_position"):
             i = at[0]
             s.put("knee_power_position", knee[i], angle_sigma(m, i, "ankle", "knee", "hip"), i)
@@ -274,7 +292,8 @@ def _contact(s: Sheet) -> None:
         s.put("contact_height", float(share), error, i)
         window = (m.t_s >= m.t_s[i]) & (m.t_s <= m.t_s[i] + AFTER_CONTACT_S)
         k = i + int(np.argmax(m.bar_v[window, 0]))
-        s.put("contact_forward_speed", m.bar_v[k, 0], m.speed_sigma, k)
+        error = np.hypot(m.speed_sigma, moment_sigma(m, m.bar_v[:, 0], k))
+        s.put("contact_forward_speed", m.bar_v[k, 0], error, k)
     else:
         s.needs("contact_forward_speed", legs, "contact")
     if at := s.needs("drive_start_height", legs, "power_position", "peak_velocity"):
@@ -284,7 +303,9 @@ def _contact(s: Sheet) -> None:
             k = a + int(np.argmax(accel > 0.5 * accel.max()))
             share = along_segment(m.bar[k], m.joints["knee"][k], m.joints["hip"][k])
             thigh = float(np.linalg.norm(m.joints["knee"][k] - m.joints["hip"][k]))
-            s.put("drive_start_height", float(share), 2 * sigma_at(m, k, *legs) / thigh, k)
+            along = along_segment(m.bar, m.joints["knee"], m.joints["hip"])
+            error = np.hypot(sigma_at(m, k, *legs) / thigh, 0.5 * moment_sigma(m, along, k))
+            s.put("drive_start_height", float(share), error, k)
     if at := s.needs("bar_head_gap", ("ear",), "extension"):
         above = m.bar[at[0] :, 1] - m.joints["ear"][at[0] :, 1]
         passed = np.flatnonzero(above[: s.ctx.rep.end - at[0] + 1] >= 0)

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from keenkettle.measure.events import Events, RepSpan
+from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.motion import Motion
 
 UNITS = {
@@ -29,6 +30,9 @@ UNITS = {
     "hold_sway": "mm",
 }  # fmt: skip
 
+#: Root mean square error of events that hang on joints (power position, knee, contact) and of
+#: those of the bar, frames; by benchmarks/accuracy.
+MOMENT_FRAMES, BAR_MOMENT_FRAMES = 0.8, 0.45
 NOT_THIS_LIFT = "not part of this lift"
 
 
@@ -107,6 +111,22 @@ class Sheet:
 def sigma_at(m: Motion, i: int, *names: str) -> float:
     """Joint noise at a sample, mm, worst of the named joints."""
     return float(max(m.joint_sigma[n][i] for n in names)) if m.joint_sigma else 0.0
+
+
+def moment_sigma(m: Motion, values: FloatArray, i: int, frames: float = MOMENT_FRAMES) -> float:
+    """What not knowing the moment adds to the error of a value read there; 0 on exact motion.
+
+    Args:
+        m: the motion.
+        values: shape (N,), what is read.
+        i: the sample it is read at.
+        frames: standard deviation of the moment, frames.
+    """
+    if not m.joint_sigma and not m.bar_sigma:
+        return 0.0
+    near = values[max(i - 1, 0) : i + 2]
+    steps = np.abs(np.diff(near))
+    return frames * float(np.nanmax(steps)) if np.isfinite(steps).any() else 0.0
 
 
 def to_bar_sigma(m: Motion, i: int, *names: str) -> float:
