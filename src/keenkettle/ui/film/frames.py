@@ -154,6 +154,11 @@ class FrameServer(QObject):
             if picture is not None:
                 self.thumb.emit(thumbs[0], picture)
         elif number is not None:
+            if number in clip.key_frames and self._filled != number:
+                # A step back from here costs most, and one is likely: it is made ready first.
+                self._filled = number
+                clip.fill_behind(number)
+                return
             last = clip.info.frames - 1
             for n in range(number + 1, min(number + AHEAD, last) + 1):
                 if n not in self._kept:
