@@ -182,7 +182,8 @@ class MomentTest(unittest.TestCase):
         sheet = Sheet(RepContext(self.m, None, {}, "clean"))
         sheet.put("sink", float("nan"), 1.0, 4)
         self.assertEqual(
-            sheet.out["sink"], Measure(None, 1.0, "mm", 4, "the joints it needs are not tracked there")
+            sheet.out["sink"],
+            Measure(None, 1.0, "mm", 4, "the joints it needs are not tracked there"),
         )
 
 
