@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from keenkettle.coach.clearing import Closure, closures
+from keenkettle.coach.clearing import Closure, closures, open_lifts
 from keenkettle.coach.faults import all_faults
 from keenkettle.coach.lifts import GOALS, Lift, all_lifts
 from keenkettle.coach.person import MINOR_AGE, OLDER_AGE, Person
@@ -245,12 +245,12 @@ def choose(person: Person, question: Question) -> Choices:
     """
     weights = WEIGHTS | question.weights
     ranked: list[Choice] = []
-    shut: list[Closed] = []
-    for lift in all_lifts().values():
-        why = closures(lift, person)
-        if why:
-            shut.append(Closed(lift, why, instead_of(lift, person)))
-            continue
+    is_open, why_shut = open_lifts(person)
+    shut = [
+        Closed(all_lifts()[i], why, instead_of(all_lifts()[i], is_open))
+        for i, why in why_shut.items()
+    ]
+    for lift in is_open:
         t = _Tally(weights)
         _goal(t, lift, person, question)
         _phase(t, lift, question)
@@ -271,16 +271,14 @@ def choose(person: Person, question: Question) -> Choices:
     return Choices(tuple(ranked), tuple(shut), tuple(_advice(person, ranked, question)))
 
 
-def instead_of(lift: Lift, person: Person) -> tuple[str, ...]:
-    """Up to three open lifts that give most of what a closed one would.
+def instead_of(lift: Lift, is_open: list[Lift]) -> tuple[str, ...]:
+    """Up to three of the open lifts that give most of what a closed one would.
 
     The same family first, then the nearest end and start: a pull for a catch, a higher
     start for the floor.
     """
     near = []
-    for other in all_lifts().values():
-        if other.id == lift.id or closures(other, person):
-            continue
+    for other in is_open:
         shared = sum(min(n, other.aims.get(goal, 0)) for goal, n in lift.aims.items())
         shared += 2 * (other.family == lift.family) + (other.start == lift.start)
         near.append((-shared, other.complexity, other.id))
