@@ -13,7 +13,7 @@ from pathlib import Path
 import numpy as np
 
 from keenkettle.club.climbing import said_of
-from keenkettle.club.demo import DemoAthlete, DemoClip, demo_clips
+from keenkettle.club.demo_people import DemoAthlete, DemoClip, demo_clips
 from keenkettle.club.tracks import pack
 from keenkettle.coach.judge import Reference
 from keenkettle.coach.review import Request, review_clip

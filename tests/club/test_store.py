@@ -18,7 +18,8 @@ from keenkettle.club.commands import (
     SetMark,
     WriteSession,
 )
-from keenkettle.club.demo import MEMBERS, fill_demo
+from keenkettle.club.demo import fill_demo
+from keenkettle.club.demo_people import MEMBERS
 from keenkettle.club.store import NEWEST, ClubDamagedError, ClubError, Store, restore
 from keenkettle.club.tables import Athlete
 from keenkettle.coach.judge import Finding

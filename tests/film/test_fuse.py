@@ -18,7 +18,7 @@ def body():
     knee = ankle + 90.0 * np.stack([np.sin(lean), -np.cos(lean)], -1)
     hip = knee + 92.0 * np.stack([-np.sin(lean), -np.cos(lean)], -1)
     bar = np.stack([np.full(N, 340.0), np.linspace(450.0, 330.0, N)], -1)
-    wrist = bar + (-4.0, -9.0)
+    wrist = bar + np.array([-4.0, -9.0])
     return np.stack([ankle, knee, hip, wrist], 1), bar
 
 

@@ -1,6 +1,7 @@
 """Squats and hinges on motions made by hand; where the camera stood; errors of moments."""
 
 import unittest
+from itertools import pairwise
 
 import numpy as np
 
@@ -60,7 +61,7 @@ class DescentTest(unittest.TestCase):
         motion = motion_of(np.concatenate([squat(stand=25)] * 3))
         reps = find_descents(motion)
         self.assertEqual(len(reps), 3)
-        for before, after in zip(reps, reps[1:], strict=False):
+        for before, after in pairwise(reps):
             self.assertLess(before.lift_off, after.lift_off)
 
     def test_a_bar_put_down_at_the_end_is_no_squat(self):

@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import QDialog, QInputDialog, QMessageBox
 
 from keenkettle.club import look_up
 from keenkettle.club.commands import AddAthlete, History
-from keenkettle.club.demo import CLUB
+from keenkettle.club.demo_people import CLUB
 from keenkettle.club.store import DATABASE, Store, default_folder
 from keenkettle.ui import start
 from keenkettle.ui.shell.welcome import Welcome

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from datetime import date
 from typing import Any
@@ -58,61 +58,16 @@ def standings(store: Store, people: Iterable[Athlete], today: date) -> dict[int,
     Reads each table once, and only what can count for the present rungs.
     """
     athletes = {a.id: a for a in people}
-    steps: dict[int, list[Step]] = defaultdict(list)
-    notes: dict[int, list[Note]] = defaultdict(list)
-    clips: dict[int, list[ClipNote]] = defaultdict(list)
-    days: dict[int, list[date]] = defaultdict(list)
     own = list(athletes) if len(athletes) <= FEW else None
 
     def mine(column: Any) -> Any:
         return true() if own is None else column.in_(own)
 
     with store.session() as s:
-        place = select(
-            PlacementRow.athlete_id, PlacementRow.ladder, PlacementRow.rung, PlacementRow.since,
-            PlacementRow.act, PlacementRow.reason,
-        )  # fmt: skip
-        for i, ladder_id, rung, since, act, reason in s.execute(
-            place.where(mine(PlacementRow.athlete_id)).order_by(PlacementRow.id)
-        ):
-            steps[i].append(Step(ladder_id, rung, since, act, reason))
+        steps = _steps(s, mine)
         oldest = min((rows[-1].since for rows in steps.values()), default=today)
-        note = GateNoteRow
-        lately = select(note.athlete_id, note.day, note.key, note.value).where(note.day >= oldest)
-        # Weeks beside and loads count from before the rung too: their sum, and the best of them.
-        weeks = select(note.athlete_id, func.max(note.day), note.key, func.sum(note.value)).where(
-            note.key.like("side-weeks:%")
-        )
-        # SQLite gives the day of the row that holds the maximum.
-        loads = select(note.athlete_id, note.day, note.key, func.max(note.value)).where(
-            note.key.like("load:%")
-        )
-        for query in (
-            lately.where(note.key.not_like("side-weeks:%"), note.key.not_like("load:%")),
-            weeks.group_by(note.athlete_id, note.key),
-            loads.group_by(note.athlete_id, note.key),
-        ):
-            for athlete_id, day, key, value in s.execute(query.where(mine(note.athlete_id))):
-                notes[athlete_id].append(Note(day, key, value))
-        said_on = select(ClipRow.athlete_id, ClipRow.filmed_on, ClipRow.lift, ClipRow.said)
-        for athlete_id, day, lift, said in s.execute(
-            said_on.where(
-                mine(ClipRow.athlete_id), ClipRow.said.is_not(None), ClipRow.filmed_on >= oldest
-            )
-        ):
-            clips[athlete_id] += [
-                ClipNote(day, lift or "", rep["measures"], rep["faults"]) for rep in said or []
-            ]
-        trained = select(SessionRow.athlete_id, SessionRow.day).where(
-            mine(SessionRow.athlete_id), SessionRow.day <= today, SessionRow.day >= oldest
-        )
-        for athlete_id, day in s.execute(trained.order_by(SessionRow.day)):
-            days[athlete_id].append(day)
-        newest = select(SessionRow.athlete_id, func.max(SessionRow.day)).where(
-            mine(SessionRow.athlete_id), SessionRow.day <= today
-        )
-        trained_on = s.execute(newest.group_by(SessionRow.athlete_id))
-        last_day = {athlete_id: day for athlete_id, day in trained_on}  # noqa: C416
+        notes, clips = _notes(s, mine, oldest), _clips(s, mine, oldest)
+        days, last_day = _days(s, mine, oldest, today)
     made = {}
     for athlete_id, rows in steps.items():
         last = rows[-1]
@@ -131,6 +86,70 @@ def standings(store: Store, people: Iterable[Athlete], today: date) -> dict[int,
             been_sideways=any(r.act == "sideways" for r in rows),
         )
     return made
+
+
+#: Whether a row is of one of the athletes asked for.
+Mine = Callable[[Any], Any]
+
+
+def _steps(s: Session, mine: Mine) -> dict[int, list[Step]]:
+    steps: dict[int, list[Step]] = defaultdict(list)
+    place = select(
+        PlacementRow.athlete_id, PlacementRow.ladder, PlacementRow.rung, PlacementRow.since,
+        PlacementRow.act, PlacementRow.reason,
+    )  # fmt: skip
+    ordered = place.where(mine(PlacementRow.athlete_id)).order_by(PlacementRow.id)
+    for i, ladder, rung, since, act, reason in s.execute(ordered):
+        steps[i].append(Step(ladder, rung, since, act, reason))
+    return steps
+
+
+def _notes(s: Session, mine: Mine, oldest: date) -> dict[int, list[Note]]:
+    notes: dict[int, list[Note]] = defaultdict(list)
+    note = GateNoteRow
+    lately = select(note.athlete_id, note.day, note.key, note.value).where(note.day >= oldest)
+    # Weeks beside and loads count from before the rung too: their sum, and the best of them.
+    weeks = select(note.athlete_id, func.max(note.day), note.key, func.sum(note.value)).where(
+        note.key.like("side-weeks:%")
+    )
+    # SQLite gives the day of the row that holds the maximum.
+    loads = select(note.athlete_id, note.day, note.key, func.max(note.value)).where(
+        note.key.like("load:%")
+    )
+    for query in (
+        lately.where(note.key.not_like("side-weeks:%"), note.key.not_like("load:%")),
+        weeks.group_by(note.athlete_id, note.key),
+        loads.group_by(note.athlete_id, note.key),
+    ):
+        for athlete_id, day, key, value in s.execute(query.where(mine(note.athlete_id))):
+            notes[athlete_id].append(Note(day, key, value))
+    return notes
+
+
+def _clips(s: Session, mine: Mine, oldest: date) -> dict[int, list[ClipNote]]:
+    clips: dict[int, list[ClipNote]] = defaultdict(list)
+    said_on = select(ClipRow.athlete_id, ClipRow.filmed_on, ClipRow.lift, ClipRow.said).where(
+        mine(ClipRow.athlete_id), ClipRow.said.is_not(None), ClipRow.filmed_on >= oldest
+    )
+    for athlete_id, day, lift, said in s.execute(said_on):
+        clips[athlete_id] += [
+            ClipNote(day, lift or "", rep["measures"], rep["faults"]) for rep in said or []
+        ]
+    return clips
+
+
+def _days(
+    s: Session, mine: Mine, oldest: date, today: date
+) -> tuple[dict[int, list[date]], dict[int, date]]:
+    """Days trained since the oldest that counts, in order, and the last of all."""
+    days: dict[int, list[date]] = defaultdict(list)
+    until = (mine(SessionRow.athlete_id), SessionRow.day <= today)
+    trained = select(SessionRow.athlete_id, SessionRow.day).where(*until, SessionRow.day >= oldest)
+    for athlete_id, day in s.execute(trained.order_by(SessionRow.day)):
+        days[athlete_id].append(day)
+    newest = select(SessionRow.athlete_id, func.max(SessionRow.day)).where(*until)
+    last = {i: day for i, day in s.execute(newest.group_by(SessionRow.athlete_id))}  # noqa: C416
+    return days, last
 
 
 def said_of(review: Review) -> list[dict[str, dict[str, Any]]]:

@@ -10,7 +10,8 @@ from pathlib import Path
 from PyQt6.QtCore import QSettings
 from PyQt6.QtWidgets import QApplication, QMessageBox
 
-from keenkettle.club.demo import CLUB, fill_demo
+from keenkettle.club.demo import fill_demo
+from keenkettle.club.demo_people import CLUB
 from keenkettle.club.store import (
     DATABASE,
     ClubDamagedError,

@@ -73,62 +73,7 @@ class MeetingView(QWidget):
         for form in (one, two):
             form.setVerticalSpacing(6)
             form.setFieldGrowthPolicy(QFormLayout.FieldGrowthPolicy.AllNonFixedFieldsGrow)
-        self._line(one, "name", "Name")
-        self._line(one, "sport", "Sport")
-        self.goal = QComboBox()
-        self.goal.addItem("not said yet", "")
-        for key, word in GOAL_WORDS.items():
-            self.goal.addItem(word, key)
-        one.addRow("Goal", self.goal)
-        numbers = QHBoxLayout()
-        for name, title in (
-            ("age", "years old"), ("training_years", "years in training"),
-            ("sessions_per_week", "sessions a week"),
-        ):  # fmt: skip
-            numbers.addWidget(self._number_field(name, title))
-            numbers.addWidget(label(title, "quiet"))
-        numbers.addStretch(1)
-        one.addRow("Numbers", numbers)
-        days = QHBoxLayout()
-        days.setSpacing(4)
-        self.days = []
-        for word in WEEKDAYS:
-            b = button(word)
-            b.setCheckable(True)
-            b.setStyleSheet("padding: 4px 6px;")
-            days.addWidget(b)
-            self.days.append(b)
-        one.addRow("Comes on", days)
-        things = QVBoxLayout()
-        self.equipment = {name: QCheckBox(name.replace("-", " ")) for name in EQUIPMENT}
-        boxes = list(self.equipment.values())
-        for i in range(0, len(boxes), 4):
-            row = QHBoxLayout()
-            for box in boxes[i : i + 4]:
-                row.addWidget(box)
-            things.addLayout(row)
-        things.setSpacing(2)
-        one.addRow("At hand", things)
-        self.pain: dict[str, QComboBox] = {}
-        hurts = QHBoxLayout()
-        for joint in JOINTS:
-            cell = QVBoxLayout()
-            cell.addWidget(label(joint, "quiet"))
-            box = QComboBox()
-            box.addItems(PAIN_WORDS)
-            box.setAccessibleName(f"Pain, {joint}")
-            cell.addWidget(box)
-            hurts.addLayout(cell)
-            self.pain[joint] = box
-        one.addRow("Pain", hurts)
-        self._line(
-            one,
-            "pain_note",
-            "Who cleared it",
-            "clinician and day, for a past pain",
-        )
-        self._line(one, "caution", "Caution", "a line that is always in view")
-        self._line(one, "consent", "Consent to film", "for a minor: the guardian's, with the day")
+        self._build_who(one)
         self._build_tape(two)
         keep = button("Keep", "main", "Ctrl+S", 40)
         keep.clicked.connect(self.keep)
@@ -144,16 +89,78 @@ class MeetingView(QWidget):
         right.addWidget(keep)
         right.addStretch(1)
         inner = QWidget()
-        row2 = QHBoxLayout(inner)
-        row2.setSpacing(32)
-        row2.addLayout(left, 5)
-        row2.addLayout(right, 3)
+        row = QHBoxLayout(inner)
+        row.setSpacing(32)
+        row.addLayout(left, 5)
+        row.addLayout(right, 3)
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
         scroll.setWidget(inner)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.addWidget(scroll)
+
+    def _build_who(self, form: QFormLayout) -> None:
+        self._line(form, "name", "Name")
+        self._line(form, "sport", "Sport")
+        self.goal = QComboBox()
+        self.goal.addItem("not said yet", "")
+        for key, word in GOAL_WORDS.items():
+            self.goal.addItem(word, key)
+        form.addRow("Goal", self.goal)
+        numbers = QHBoxLayout()
+        for name, title in (
+            ("age", "years old"), ("training_years", "years in training"),
+            ("sessions_per_week", "sessions a week"),
+        ):  # fmt: skip
+            numbers.addWidget(self._number_field(name, title))
+            numbers.addWidget(label(title, "quiet"))
+        numbers.addStretch(1)
+        form.addRow("Numbers", numbers)
+        form.addRow("Comes on", self._weekdays())
+        form.addRow("At hand", self._things())
+        form.addRow("Pain", self._pains())
+        self._line(form, "pain_note", "Who cleared it", "clinician and day, for a past pain")
+        self._line(form, "caution", "Caution", "a line that is always in view")
+        self._line(form, "consent", "Consent to film", "for a minor: the guardian's, with the day")
+
+    def _weekdays(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.setSpacing(4)
+        self.days = []
+        for word in WEEKDAYS:
+            b = button(word)
+            b.setCheckable(True)
+            b.setStyleSheet("padding: 4px 6px;")
+            row.addWidget(b)
+            self.days.append(b)
+        return row
+
+    def _things(self) -> QVBoxLayout:
+        column = QVBoxLayout()
+        self.equipment = {name: QCheckBox(name.replace("-", " ")) for name in EQUIPMENT}
+        boxes = list(self.equipment.values())
+        for i in range(0, len(boxes), 4):
+            row = QHBoxLayout()
+            for box in boxes[i : i + 4]:
+                row.addWidget(box)
+            column.addLayout(row)
+        column.setSpacing(2)
+        return column
+
+    def _pains(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        self.pain: dict[str, QComboBox] = {}
+        for joint in JOINTS:
+            cell = QVBoxLayout()
+            cell.addWidget(label(joint, "quiet"))
+            box = QComboBox()
+            box.addItems(PAIN_WORDS)
+            box.setAccessibleName(f"Pain, {joint}")
+            cell.addWidget(box)
+            row.addLayout(cell)
+            self.pain[joint] = box
+        return row
 
     def _build_tape(self, form: QFormLayout) -> None:
         self.unit = button("cm")

@@ -66,54 +66,11 @@ class LadderPlace(QWidget):
         self._build()
 
     def _build(self) -> None:
-        self.ladders = QComboBox()
-        self.ladders.setAccessibleName("Ladder")
-        self.ladders.activated.connect(self._ladder_picked)
-        self.about = label("", "quiet", wrap=True)
-        self.rungs = RungsView()
-        self.rungs.picked.connect(lambda _n: self._show_rung())
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setWidget(self.rungs)
-        left = QVBoxLayout()
-        left.addWidget(self.ladders)
-        left.addWidget(self.about)
-        left.addWidget(scroll, 1)
-        files = QHBoxLayout()
-        for text, tip, act in (
-            ("Copy", "Copy this ladder to one of your own", self.copy),
-            ("Read", "Read a ladder from a file (TOML)", self.ask_read),
-            ("Write", "Write this ladder to a file (TOML)", self.ask_write),
-            ("Schools", "Where schools of teaching differ", self.show_schools),
-        ):
-            b = button(text, tip=tip)
-            b.setStyleSheet("padding: 4px 6px;")
-            b.clicked.connect(lambda _on, run=act: run())
-            files.addWidget(b)
-        left.addLayout(files)
-        self.page = QTextBrowser()
-        self.page.setAccessibleName("The rung")
-        self.page.setMinimumHeight(220)
-        middle = QVBoxLayout()
-        middle.addWidget(self.page, 5)
-        middle.addWidget(self.show_me, 6)
-        self.gate_title = label("", "strong")
-        self.gate = GateView()
-        self.gate.seen.connect(self.see)
-        self.card = ProposalCard()
-        self.card.decided.connect(self.decide)
-        gates = QScrollArea()
-        gates.setWidgetResizable(True)
-        gates.setWidget(self.gate)
-        right = QVBoxLayout()
-        right.addWidget(self.card)
-        right.addWidget(self.gate_title)
-        right.addWidget(gates, 1)
         one = QWidget()
         row = QHBoxLayout(one)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(12)
-        for column, width in ((left, 270), (middle, 530), (right, 440)):
+        for column, width in ((self._left(), 270), (self._middle(), 530), (self._right(), 440)):
             holder = QWidget()
             column.setContentsMargins(0, 0, 0, 0)
             holder.setLayout(column)
@@ -137,6 +94,55 @@ class LadderPlace(QWidget):
         whole.addLayout(top)
         whole.addWidget(self.stack, 1)
         self.view(0)
+
+    def _left(self) -> QVBoxLayout:
+        """The ladder: which one, its rungs, and ladders as files."""
+        self.ladders = QComboBox()
+        self.ladders.setAccessibleName("Ladder")
+        self.ladders.activated.connect(self._ladder_picked)
+        self.about = label("", "quiet", wrap=True)
+        self.rungs = RungsView()
+        self.rungs.picked.connect(lambda _n: self._show_rung())
+        column = QVBoxLayout()
+        column.addWidget(self.ladders)
+        column.addWidget(self.about)
+        column.addWidget(_scrolled(self.rungs), 1)
+        files = QHBoxLayout()
+        for text, tip, act in (
+            ("Copy", "Copy this ladder to one of your own", self.copy),
+            ("Read", "Read a ladder from a file (TOML)", self.ask_read),
+            ("Write", "Write this ladder to a file (TOML)", self.ask_write),
+            ("Schools", "Where schools of teaching differ", self.show_schools),
+        ):
+            b = button(text, tip=tip)
+            b.setStyleSheet("padding: 4px 6px;")
+            b.clicked.connect(lambda _on, run=act: run())
+            files.addWidget(b)
+        column.addLayout(files)
+        return column
+
+    def _middle(self) -> QVBoxLayout:
+        """The rung: its page, and the movement."""
+        self.page = QTextBrowser()
+        self.page.setAccessibleName("The rung")
+        self.page.setMinimumHeight(220)
+        column = QVBoxLayout()
+        column.addWidget(self.page, 5)
+        column.addWidget(self.show_me, 6)
+        return column
+
+    def _right(self) -> QVBoxLayout:
+        """The way up: what is proposed, and the gate."""
+        self.gate_title = label("", "strong")
+        self.gate = GateView()
+        self.gate.seen.connect(self.see)
+        self.card = ProposalCard()
+        self.card.decided.connect(self.decide)
+        column = QVBoxLayout()
+        column.addWidget(self.card)
+        column.addWidget(self.gate_title)
+        column.addWidget(_scrolled(self.gate), 1)
+        return column
 
     def view(self, index: int) -> None:
         """0: this athlete; 1: the whole squad."""
@@ -322,3 +328,10 @@ class LadderPlace(QWidget):
                 self.said.emit(str(err))
                 return
             self.said.emit(f"ladder written to {path}")
+
+
+def _scrolled(widget: QWidget) -> QScrollArea:
+    made = QScrollArea()
+    made.setWidgetResizable(True)
+    made.setWidget(widget)
+    return made

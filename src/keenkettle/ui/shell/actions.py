@@ -18,7 +18,15 @@ PLACES = ("Today", "Athlete", "Ladder", "Film", "Session")
 
 def actions_of(window: MainWindow) -> list[Action]:
     """All that can be done, with its menu, name, key and the place where the key counts."""
-    f, p = window.film, window.film.presenter
+    return [
+        *_everywhere(window),
+        *_clip(window),
+        *_film(window),
+        Action("Session", "Print card", "Ctrl+P", window.print_card),
+    ]
+
+
+def _everywhere(window: MainWindow) -> list[Action]:
     return [
         Action("Club", "Change athlete", "/", window.pick_athlete),
         Action("Club", "Find a command", "Ctrl+K", window.find_command),
@@ -47,6 +55,12 @@ def actions_of(window: MainWindow) -> list[Action]:
             "Ladder",
         ),
         Action("Ladder", "Do what is proposed", "Ctrl+Return", window.do_proposed),
+    ]
+
+
+def _clip(window: MainWindow) -> list[Action]:
+    f = window.film
+    return [
         Action("Clip", "Open a film", "Ctrl+O", window.ask_film),
         Action("Clip", "Open a folder of films", "", window.ask_folder),
         Action("Clip", "Stop analysing in the background", "", f.queue.stop),
@@ -60,6 +74,12 @@ def actions_of(window: MainWindow) -> list[Action]:
             Action("Clip", f"Hand out: {word.lower()}", "", partial(f.hand_out, kind))
             for kind, (word, _, _) in KINDS.items()
         ),
+    ]
+
+
+def _film(window: MainWindow) -> list[Action]:
+    f, p = window.film, window.film.presenter
+    return [
         Action("Film", "Step forward", "Right", lambda: p.step(1), "Film"),
         Action("Film", "Step back", "Left", lambda: p.step(-1), "Film"),
         Action("Film", "Jump forward", "Shift+Right", lambda: p.step(JUMP), "Film"),
@@ -89,5 +109,4 @@ def actions_of(window: MainWindow) -> list[Action]:
         Action("Film", "Plumb line on or off", "P", lambda: f.toggle("plumb"), "Film"),
         Action("Film", "Whole picture or the lift", "W", lambda: f.toggle("whole"), "Film"),
         Action("Film", "True or elastic time", "T", lambda: f.toggle("true_time"), "Film"),
-        Action("Session", "Print card", "Ctrl+P", window.print_card),
     ]
