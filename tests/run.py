@@ -6,6 +6,7 @@ python tests/run.py [--coverage] [WORD ...]   only modules whose name holds a wo
 from __future__ import annotations
 
 import argparse
+import faulthandler
 import io
 import logging
 import multiprocessing
@@ -59,6 +60,7 @@ class Ran:
 
 def run_module(name: str) -> Ran:
     """Run one module's tests; what they print is kept for the parent."""
+    faulthandler.enable()  # a process that falls says where
     logging.basicConfig(level=logging.ERROR)
     out = io.StringIO()
     suite = unittest.defaultTestLoader.loadTestsFromName(name)

@@ -157,6 +157,18 @@ class JobTest(unittest.TestCase):
         self.finish(app, runner)
         self.assertEqual(said, [("failed", "film.mp4 is empty; copy it again")])
 
+    def test_what_a_stopped_job_has_still_to_say_goes_nowhere(self):
+        runner, said = JobRunner(), []
+        job = Job(lambda _tell: 7)
+        job.done.connect(said.append)
+        runner.start(job)
+        runner._pool.waitForDone(5000)  # done, and told: the word waits for the event loop
+        runner.stop()
+        for _ in range(5):
+            APP.processEvents()
+        self.assertEqual(said, [])
+        self.assertFalse(runner.busy)
+
     def test_cancel_stops_at_the_next_step(self):
         import threading
 

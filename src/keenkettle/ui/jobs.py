@@ -6,6 +6,7 @@ import logging
 import threading
 import time
 from collections.abc import Callable
+from contextlib import suppress
 from typing import Any
 
 from PyQt6.QtCore import QObject, QRunnable, QThreadPool, pyqtSignal
@@ -38,6 +39,14 @@ class Job(QObject):
     def cancel(self) -> None:
         """Ask the work to stop at its next step."""
         self._stop.set()
+
+    def forget(self) -> None:
+        """Whoever waits for this job may be gone: what it has still to say goes nowhere."""
+        for signal in (
+            self.progressed, self.early, self.done, self.failed, self.cancelled, self.ended,
+        ):  # fmt: skip
+            with suppress(TypeError):  # nobody was connected
+                signal.disconnect()
 
     def _tell(self, stage: str, share: float) -> None:
         if self._stop.is_set():
@@ -102,5 +111,7 @@ class JobRunner:
         for job in list(self._jobs):
             job.cancel()
         self._pool.waitForDone(5000)
+        for job in list(self._jobs):
+            job.forget()
         self._jobs.clear()
         self.reviewers.end()
