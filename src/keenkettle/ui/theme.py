@@ -74,7 +74,8 @@ def colour(value: str, alpha: int = 255) -> QColor:
 
 def apply_theme(app: QApplication, theme: Theme) -> None:
     """Dress the whole application."""
-    app.setStyle("Fusion")
+    if not app.styleSheet():  # once: a style that is set again dresses every widget twice
+        app.setStyle("Fusion")
     app.setFont(text_font(14))
     palette = QPalette()
     roles = {
