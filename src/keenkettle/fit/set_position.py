@@ -17,7 +17,7 @@ import numpy as np
 
 from keenkettle.fit.grip import joint_width
 from keenkettle.fit.lengths import Lengths
-from keenkettle.measure.geometry import FloatArray
+from keenkettle.measure.geometry import FloatArray, included_deg
 
 SHIN_MM = 62.0  # shin depth plus half a bar
 MOST_GAP_MM = 12.0  # "just clear" of the shin
@@ -147,21 +147,25 @@ class _Chain:
         hip = knee + along[..., None] * e + off[..., None] * np.stack([-e[..., 1], e[..., 0]], -1)
         to_knee, to_shoulder = knee - hip, shoulder - hip
         cos = np.sum(to_knee * to_shoulder, -1) / (b.thigh * b.trunk)
-        to_ankle = np.array([0.0, b.ankle_height]) - knee
-        cos_knee = np.sum(to_ankle * -to_knee, -1) / (b.shank * b.thigh)
         return {
             "knee": knee,
             "hip": hip,
             "shoulder": shoulder,
             "bar": np.stack([bar_x, bar_y], -1),
             "flexion": 180.0 - np.degrees(np.arccos(np.clip(cos, -1.0, 1.0))),
-            "knee_deg": np.degrees(np.arccos(np.clip(cos_knee, -1.0, 1.0))),
             "trunk": np.degrees(np.arctan2(to_shoulder[..., 1], to_shoulder[..., 0])),
             "chain_gap": np.abs(dist - reach),
         }
 
     def slacks(self, x: FloatArray, raise_mm: FloatArray | float) -> FloatArray:
         """How much each limit leaves, scaled to degrees; negative is broken. Shape (..., 8)."""
+        return np.stack(self._each(x, raise_mm), -1)
+
+    def tightest(self, x: FloatArray, raise_mm: float) -> FloatArray:
+        """What the tightest limit leaves in each pose, shape (K,)."""
+        return np.asarray(np.minimum.reduce(self._each(x, raise_mm)))
+
+    def _each(self, x: FloatArray, raise_mm: FloatArray | float) -> list[FloatArray]:
         lean, lead, bar_x = x[..., 0], x[..., 1], x[..., 2]
         bar_y = self.limits.disc_mm / 2.0 + np.broadcast_to(raise_mm, lean.shape)
         p = self.solve(lean, lead, bar_x, bar_y)
@@ -169,20 +173,17 @@ class _Chain:
         a = np.radians(lean)
         shin = (bar_y - b.ankle_height) * np.tan(a) + SHIN_MM / np.cos(a)
         near, far = BAR_AHEAD_MM
-        all_slacks = np.stack(
-            [
-                self.limits.ankle_deg - lean,
-                self.limits.hip_deg - p["flexion"],
-                p["trunk"] - LEAST_TRUNK_DEG,
-                p["hip"][..., 1] - p["knee"][..., 1] - HIP_OVER_KNEE_MM,
-                np.minimum(bar_x - shin, MOST_GAP_MM - (bar_x - shin)) + 0.5,
-                far - bar_x,
-                bar_x - near,
-                0.5 - p["chain_gap"],  # mm of play, so that a reached chain is not on the edge
-            ],
-            -1,
+        left = (
+            self.limits.ankle_deg - lean,
+            self.limits.hip_deg - p["flexion"],
+            p["trunk"] - LEAST_TRUNK_DEG,
+            p["hip"][..., 1] - p["knee"][..., 1] - HIP_OVER_KNEE_MM,
+            np.minimum(bar_x - shin, MOST_GAP_MM - (bar_x - shin)) + 0.5,
+            far - bar_x,
+            bar_x - near,
+            0.5 - p["chain_gap"],  # mm of play, so that a reached chain is not on the edge
         )
-        return np.asarray(all_slacks / SLACK_SCALE)
+        return [slack / scale for slack, scale in zip(left, SLACK_SCALE, strict=True)]
 
     def grid(self, raise_mm: float, steps: tuple[int, int, int] = FINE) -> FloatArray:
         """Poses to begin from, shape (K, 3): lean, lead, bar x; the bar touches the shin."""
@@ -202,9 +203,8 @@ class _Chain:
     ) -> tuple[FloatArray, FloatArray]:
         """The pose of the grid that leaves most to its tightest limit, and its slacks."""
         x = self.grid(raise_mm, steps)
-        slacks = self.slacks(x, raise_mm)
-        i = int(np.argmax(slacks.min(-1)))
-        return x[i], slacks[i]
+        i = int(np.argmax(self.tightest(x, raise_mm)))
+        return x[i], self.slacks(x[i], raise_mm)
 
     def easiest(self, raise_mm: float) -> FloatArray:
         """Of the poses within all limits the one with the least effort.
@@ -213,7 +213,7 @@ class _Chain:
         Where no pose is within the limits, the one that breaks them least.
         """
         x = self.grid(raise_mm)
-        tightest = self.slacks(x, raise_mm).min(-1)
+        tightest = self.tightest(x, raise_mm)
         if tightest.max() < 0:
             return np.asarray(x[int(np.argmax(tightest))])
         bar_y = np.full(len(x), self.limits.disc_mm / 2.0 + raise_mm)
@@ -225,7 +225,7 @@ class _Chain:
 
     def margin(self, raise_mm: float, steps: tuple[int, int, int] = FINE) -> float:
         """What the tightest limit leaves in the best pose, degrees."""
-        return float(self.best(raise_mm, steps)[1].min())
+        return float(self.tightest(self.grid(raise_mm, steps), raise_mm).max())
 
 
 def _least_raise(chain: _Chain) -> float | None:
@@ -271,10 +271,11 @@ def _pose(chain: _Chain, x: FloatArray, raise_mm: float) -> SetPose:
     names = ("knee", "hip", "shoulder", "bar")
     points = {n: np.asarray(p[n]) for n in names}
     points["ankle"] = np.array([0.0, chain.lengths.body.ankle_height])
+    knee = included_deg(points["ankle"], points["knee"], points["hip"])
     return SetPose(
         points=points,
         ankle_deg=float(x[0]),
-        knee_deg=float(p["knee_deg"]),
+        knee_deg=float(knee),
         hip_deg=float(180.0 - p["flexion"]),
         trunk_deg=float(p["trunk"]),
     )
