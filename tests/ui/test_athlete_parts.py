@@ -4,12 +4,14 @@ import unittest
 from dataclasses import replace
 from unittest import mock
 
-from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtCore import QPoint, QRectF, Qt
+from PyQt6.QtGui import QColor, QImage, QPainter
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QFileDialog
 
 from keenkettle.club.people import facts_of
 from keenkettle.coach.clearing import all_checks
+from keenkettle.ui import theme
 from keenkettle.ui.athlete.choose_view import STEPS
 from tests.shared import scratch
 from tests.ui.window import TODAY, OpenWindow
@@ -202,6 +204,22 @@ class FitTest(OpenWindow):
         self.assertFalse(fit.print_to(folder / "no" / "fit.pdf"))
         self.assertIn("choose another folder", self.says)
         self.assertEqual([p.name for p in folder.iterdir()], ["fit.pdf"])
+
+    def test_the_card_is_dark_on_white_in_the_dark_theme_too(self):
+        fit = self.view("Sunniva Dale")
+        self.w.change_theme()
+        self.addCleanup(self.w.change_theme)
+        image = QImage(420, 595, QImage.Format.Format_RGB32)
+        image.fill(QColor("white"))
+        p = QPainter(image)
+        with theme.on_paper():
+            fit._paint_page(p, QRectF(image.rect()))
+        p.end()
+        self.assertIs(theme.current(), theme.RUBBER)
+        greys = [image.pixelColor(x, y).lightness() for x in range(0, 420, 3)
+                 for y in range(0, 595, 3)]  # fmt: skip
+        self.assertLess(min(greys), 60)
+        self.assertGreater(sorted(greys)[len(greys) // 2], 240)
 
     def test_without_a_stature_it_asks_for_one(self):
         self.hold("Sunniva Dale", "Athlete")

@@ -17,6 +17,9 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from PyQt6.QtWidgets import QApplication
 
+from keenkettle.club.demo_people import CLUB
+from keenkettle.ui import theme
+from keenkettle.ui.shell.welcome import Welcome
 from keenkettle.ui.shell.window import MainWindow
 from keenkettle.ui.start import make_app, make_window
 
@@ -57,6 +60,14 @@ def take(folder: Path) -> list[Path]:
     """Write the pictures; returns their paths."""
     app = make_app()
     made = []
+    folder.mkdir(parents=True, exist_ok=True)
+    theme.apply_theme(app, theme.CHALK)
+    welcome = Welcome(CLUB)
+    welcome.show()
+    app.processEvents()
+    made.append(folder / "first-start.png")
+    welcome.grab().save(str(made[-1]))
+    welcome.close()
     with tempfile.TemporaryDirectory() as data:
         window = make_window(Path(data), demo=True, today=TODAY)
         assert window is not None

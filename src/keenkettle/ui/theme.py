@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from importlib.resources import files
 
@@ -91,6 +93,19 @@ def apply_theme(app: QApplication, theme: Theme) -> None:
     app.setPalette(palette)
     app.setStyleSheet(style_sheet(theme))
     app.setProperty("kettle_theme", theme.name)
+
+
+@contextmanager
+def on_paper() -> Iterator[None]:
+    """What is painted meanwhile is painted for paper, whatever the window wears."""
+    app = QApplication.instance()
+    assert app is not None
+    worn = app.property("kettle_theme")
+    app.setProperty("kettle_theme", CHALK.name)
+    try:
+        yield
+    finally:
+        app.setProperty("kettle_theme", worn)
 
 
 def current(app: QApplication | None = None) -> Theme:

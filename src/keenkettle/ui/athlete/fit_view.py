@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import replace
 from pathlib import Path
 
-from PyQt6.QtCore import QPointF, QRectF, QSizeF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QPainter
+from PyQt6.QtCore import QPoint, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QPainter, QRegion
 from PyQt6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from keenkettle.club.people import Facts
@@ -297,7 +297,8 @@ class FitView(QWidget):
         if self.athlete is None or self.lengths is None:
             return False
         try:
-            write_page(path, f"{self.athlete.name}: fit", A5_MM, self._paint_page)
+            with theme.on_paper():
+                write_page(path, f"{self.athlete.name}: fit", A5_MM, self._paint_page)
         except CannotWriteError as err:
             self.said.emit(str(err))
             return False
@@ -322,13 +323,14 @@ class FitView(QWidget):
             need = p.boundingRect(room, flags, text)
             p.drawText(room, flags, text)
             room.setTop(need.bottom() + 5 * k)
-        half = room.width() / 2.0 - 6 * k
-        for view, x in ((self.grip, room.left()), (self.figure, room.right() - half)):
-            shot = view.grab()
-            scale = min(half / max(shot.width(), 1), room.height() / max(shot.height(), 1))
-            size_px = QSizeF(shot.width() * scale, shot.height() * scale)
-            target = QRectF(QPointF(x, room.top()), size_px)
-            p.drawPixmap(target, shot, QRectF(shot.rect()))
+        half = room.height() / 2.0 - 4 * k
+        for view, y in ((self.grip, room.top()), (self.figure, room.bottom() - half)):
+            scale = min(room.width() / max(view.width(), 1), half / max(view.height(), 1))
+            p.save()
+            p.translate(room.center().x() - view.width() * scale / 2.0, y)
+            p.scale(scale, scale)
+            view.render(p, QPoint(), QRegion(), QWidget.RenderFlag.DrawChildren)
+            p.restore()
 
 
 def _limits(facts: Facts) -> Limits:

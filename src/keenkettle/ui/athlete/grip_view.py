@@ -22,6 +22,7 @@ from keenkettle.ui import theme
 
 STEP_MM = 10.0
 BAR_MM = 2200.0
+WORD_MM = 60.0
 
 
 class GripView(QWidget):
@@ -141,7 +142,8 @@ class GripView(QWidget):
             y = n[name]
             p.drawLine(at(-420, y), at(420, y))
             guess = " (estimate)" if name in n.estimated else ""
-            p.drawText(at(-1090, y) + QPointF(0, -3), f"{word}{guess}")
+            clear = -13 if abs(y - self.bar_y()) < WORD_MM else -3  # not under the bar
+            p.drawText(at(-1090, y) + QPointF(0, clear), f"{word}{guess}")
         p.setPen(theme.colour(t.accent))
         p.setFont(theme.big_font(24))
         p.drawText(QPointF(10, 26), f"{self.grip_mm / 10:.0f} cm between the hands")

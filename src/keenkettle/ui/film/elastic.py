@@ -8,7 +8,7 @@ from keenkettle.measure.events import Events
 from keenkettle.measure.metrics import phase_bounds
 
 GAP_PX = 3.0
-EVEN = 0.72  # share of the width dealt out evenly; the rest goes by time
+EVEN = 0.80  # share of the width dealt out evenly; the rest goes by time
 
 
 @dataclass(frozen=True)

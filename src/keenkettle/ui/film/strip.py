@@ -13,6 +13,7 @@ from keenkettle.ui import theme
 from keenkettle.ui.film.elastic import Cell, cells_of, frame_at, x_of
 
 STRIP_PX = 56
+PAD_PX = 5.0  # words keep so far from the bounds
 GRIP_PX = 6.0  # so near a bound it is the bound that is dragged
 
 
@@ -90,9 +91,9 @@ class ElasticStrip(QWidget):
         p.setFont(theme.text_font(12, strong=True))
         p.setPen(theme.colour(worn.ink))
         metrics = p.fontMetrics()
-        room = box.width() - 14.0
+        room = box.width() - 2 * PAD_PX
         word = c.name if metrics.horizontalAdvance(c.name) <= room else ""
-        p.drawText(box.adjusted(7, 4, -7, 0), Qt.AlignmentFlag.AlignLeft, word)
+        p.drawText(box.adjusted(PAD_PX, 4, -PAD_PX, 0), Qt.AlignmentFlag.AlignLeft, word)
         if self.review is not None:
             t = self.review.times_s
             took = f"{t[c.last] - t[c.first]:.2f} s"
@@ -100,7 +101,7 @@ class ElasticStrip(QWidget):
             p.setFont(theme.text_font(12))
             p.setPen(theme.colour(worn.quiet))
             if need <= room:
-                p.drawText(box.adjusted(7, 4, -7, 0), Qt.AlignmentFlag.AlignRight, took)
+                p.drawText(box.adjusted(PAD_PX, 4, -PAD_PX, 0), Qt.AlignmentFlag.AlignRight, took)
         count = c.last - c.first
         every = max(1, int(np.ceil(count / max(box.width() / 5.0, 1.0))))
         p.setPen(QPen(theme.colour(worn.quiet), 1))
