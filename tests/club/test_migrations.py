@@ -17,7 +17,7 @@ from keenkettle.club.store import DATABASE, NEWEST, Store
 from keenkettle.club.tables import Base
 from tests.shared import scratch
 
-VERSIONS = ("0001", "0002", "0003")
+VERSIONS = ("0001", "0002", "0003", "0004")
 FACTS = {"clearances": {"rack": "pass"}, "bests_kg": {"clean": 70.0}, "pain": ["wrist"]}
 
 

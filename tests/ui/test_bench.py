@@ -58,6 +58,44 @@ class ToolTest(BenchCase):
         self.window.redo()
         self.assertEqual(len(self.state.notes), 2)
 
+    def test_a_known_length_is_clicked_and_typed(self):
+        scale = self.state.review.calibration.mm_per_px
+        self.key(Qt.Key.Key_H)
+        how = self.place.how
+        self.assertTrue(how.isVisible())
+        self.assertEqual(how.disc.currentText(), "45")
+        QTest.mouseClick(self.button("Click a known length", how), LEFT)
+        self.assertIn("whose length you know", self.place.stage.message)
+        self.click(300, 200)
+        self.click(300, 300)
+        self.until(lambda: self.place.tools.words.isVisible())
+        cm = 2.0 * 100.0 / self.place.stage.box().scale * scale / 10.0
+        QTest.keyClicks(self.place.tools.words, f"{cm:.1f}".replace(".", ","))
+        QTest.keyClick(self.place.tools.words, Qt.Key.Key_Return)
+        self.assertAlmostEqual(self.state.review.calibration.mm_per_px, 2.0 * scale, delta=0.02)
+        self.assertIn("a known length", self.place.facts.text())
+        self.place.how.ask(self.place.facts)
+        self.place.how.facing.setCurrentIndex(2)
+        self.place.how.keep()
+        self.assertIsNotNone(self.place.presenter.filmed.known)
+        self.place.how.ask(self.place.facts)
+        self.place.how.disc.setCurrentText("40")
+        self.place.how.keep()
+        self.assertIn("disc 40 cm", self.place.facts.text())
+        self.place.how.ask(self.place.facts)
+        for field, text, says in (
+            (how.rate, "fast", "frames a second is 'fast'"),
+            (how.camera, "300", "300 m; give 0.5 to 50 m"),
+        ):
+            field.setText(text)
+            how.keep()
+            self.assertIn(says, self.window.status.text())
+            field.clear()
+        how.hide()
+        for _ in range(3):
+            self.window.undo()
+        self.assertAlmostEqual(self.state.review.calibration.mm_per_px, scale, places=4)
+
     def test_words_are_written_on_a_frame_and_kept(self):
         frame = self.state.frame
         self.key(Qt.Key.Key_N)

@@ -8,6 +8,8 @@ from keenkettle.club import look_up
 from keenkettle.club.commands import History
 from keenkettle.club.demo import fill_demo
 from keenkettle.club.store import ClubError, Store
+from keenkettle.coach.review import Filmed
+from keenkettle.measure.calibration import CalibrationError
 from keenkettle.ui.film.player import LOOPS, REAL, SPEEDS, Player, speed_text
 from keenkettle.ui.film.presenter import FilmPresenter
 from keenkettle.ui.start import make_app
@@ -228,6 +230,54 @@ class AgainTest(PresenterCase):
         self.p.state.review = None
         self.p.preview(-1, review)
         self.assertIsNone(self.p.state.review)
+
+
+class FilmedTest(PresenterCase):
+    def speed(self):
+        return self.p.rep.metrics["bar_peak_velocity"].value
+
+    def test_a_smaller_disc_makes_everything_smaller_and_undo_large_again(self):
+        before, frame = self.speed(), self.p.state.frame
+        self.p.set_filmed(Filmed(plate_mm=225.0))
+        self.assertAlmostEqual(self.speed(), before / 2.0, delta=0.02)
+        self.assertEqual((self.p.filmed.plate_mm, self.p.state.frame), (225.0, frame))
+        self.p.undo()
+        self.assertAlmostEqual(self.speed(), before, places=3)
+        self.assertEqual(self.p.filmed, Filmed())
+
+    def test_a_slowed_film_is_put_right(self):
+        before = self.speed()
+        fps = self.p.state.review.info.fps_nominal
+        self.p.set_filmed(Filmed(capture_fps=2.0 * fps))
+        self.assertAlmostEqual(self.speed(), 2.0 * before, delta=0.05)
+
+    def test_a_known_length_takes_the_disc_s_place(self):
+        cal = self.p.state.review.calibration
+        before = self.speed()
+        self.p.set_filmed(Filmed(known=(900.0, 10.0, 10.0, 10.0, 10.0 + 900.0 / cal.mm_per_px)))
+        self.assertAlmostEqual(self.speed(), before, delta=0.02)
+        self.assertIsNone(self.p.state.review.calibration.plate_px)
+
+    def test_what_cannot_be_is_told_and_not_kept(self):
+        for how, says in (
+            (Filmed(plate_mm=4500.0), "disc diameter is 4500 mm"),
+            (Filmed(known=(900.0, 1.0, 1.0, 1.0, 2.0)), "cannot calibrate"),
+        ):
+            with self.assertRaisesRegex(CalibrationError, says):
+                self.p.set_filmed(how)
+        for wrong, says in (
+            ({"capture_fps": 1.0}, "1 frames a second"),
+            ({"camera_m": 0.0}, "0 m"),
+        ):
+            with self.assertRaisesRegex(CalibrationError, says):
+                Filmed(**wrong)
+        self.assertEqual((self.p.filmed, self.p.history._done), (Filmed(), []))
+
+    def test_it_goes_into_the_next_analysis(self):
+        self.p.set_filmed(Filmed(350.0, 240.0, "left", 4.0))
+        asked = self.p.request()
+        self.assertEqual((asked.plate_mm, asked.capture_fps), (350.0, 240.0))
+        self.assertEqual((asked.facing, asked.camera_m), ("left", 4.0))
 
 
 class NotesTest(PresenterCase):

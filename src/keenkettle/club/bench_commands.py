@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import asdict, dataclass, field
 from datetime import date
 from pathlib import Path
 from typing import Any
@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from keenkettle.club.commands import AddClip
 from keenkettle.club.tables import ClipRow, NoteRow
+from keenkettle.coach.review import Filmed
 
 
 @dataclass
@@ -90,6 +91,25 @@ class SetEvent:
     def undo(self, session: Session) -> None:
         """Put back what was set before."""
         session.get_one(ClipRow, self.clip_id).events = self._before
+
+
+@dataclass
+class SetFilmed:
+    """The coach says how a clip was filmed."""
+
+    clip_id: int
+    how: Filmed
+    name: str = "how it was filmed"
+    _before: dict[str, Any] | None = None
+
+    def do(self, session: Session) -> None:
+        """Keep it."""
+        row = session.get_one(ClipRow, self.clip_id)
+        self._before, row.filmed = row.filmed, asdict(self.how)
+
+    def undo(self, session: Session) -> None:
+        """Put back what was said before."""
+        session.get_one(ClipRow, self.clip_id).filmed = self._before
 
 
 @dataclass

@@ -22,7 +22,7 @@ from keenkettle.club.tables import (
 )
 from keenkettle.coach.judge import Reference
 from keenkettle.coach.remedies import AthleteState
-from keenkettle.coach.review import Request
+from keenkettle.coach.review import Filmed, Request
 from keenkettle.film.plausible import Marks
 
 REST_DAYS = 2  # where no session stands ahead, the next one is this many days on
@@ -159,6 +159,14 @@ def waiting_clips(store: Store) -> list[tuple[int, Path]]:
     return [(i, Path(p)) for i, p in rows if p and Path(p).exists()]
 
 
+def filmed_of(store: Store, clip_id: int) -> Filmed:
+    """How a clip was filmed, as far as the coach said so."""
+    with store.session() as s:
+        said = s.scalar(select(ClipRow.filmed).where(ClipRow.id == clip_id)) or {}
+    known = said.get("known")
+    return Filmed(**{**said, "known": tuple(known) if known else None})
+
+
 def request_for(store: Store, clip_id: int) -> Request:
     """What the review of a clip is asked with.
 
@@ -174,8 +182,14 @@ def request_for(store: Store, clip_id: int) -> Request:
         path, lift = Path(row.path), row.lift
         events = {int(rep): dict(at) for rep, at in (row.events or {}).items()}
     marks = marks_of(store, clip_id)
+    how = filmed_of(store, clip_id)
     return Request(
         clip=path,
+        plate_mm=how.plate_mm,
+        capture_fps=how.capture_fps,
+        facing=how.facing,
+        camera_m=how.camera_m,
+        known=how.known,
         lift=lift,
         bar=bar,
         bar_marks=marks.pop("bar", {}),

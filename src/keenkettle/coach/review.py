@@ -25,7 +25,7 @@ from keenkettle.film.pose_net import NoNetError, available
 from keenkettle.film.rim import Ring, fit_rim, inner_of
 from keenkettle.film.tone import best_tone
 from keenkettle.film.view import SOUND_YAW_DEG, roll_of, view_says, yaw_of
-from keenkettle.measure.calibration import Calibration, from_disc, from_length
+from keenkettle.measure.calibration import Calibration, CalibrationError, from_disc, from_length
 from keenkettle.measure.events import Events, RepSpan
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.gravity import Slowed, how_slowed
@@ -44,6 +44,28 @@ class CancelledError(Exception):
 
 
 SEEN = 0.5  # quality of a frame that was seen
+
+
+@dataclass(frozen=True)
+class Filmed:
+    """How a clip was filmed, as a coach says it; fields as in ``Request``."""
+
+    plate_mm: float = 450.0
+    capture_fps: float | None = None
+    facing: str | None = None
+    camera_m: float | None = None
+    known: tuple[float, float, float, float, float] | None = None
+
+    def __post_init__(self) -> None:
+        """Check what no calibration looks at.
+
+        Raises:
+            CalibrationError: a rate or a distance cannot be.
+        """
+        if self.capture_fps is not None and not 5.0 <= self.capture_fps <= 2000.0:
+            raise CalibrationError(f"{self.capture_fps:g} frames a second; give 5 to 2000")
+        if self.camera_m is not None and not 0.5 <= self.camera_m <= 50.0:
+            raise CalibrationError(f"the camera at {self.camera_m:g} m; give 0.5 to 50 m")
 
 
 @dataclass(frozen=True)

@@ -17,6 +17,7 @@ from keenkettle.coach.lifts import all_lifts
 from keenkettle.ui.film.compare_view import CompareView
 from keenkettle.ui.film.frames import FrameServer
 from keenkettle.ui.film.handing_out import HandingOut
+from keenkettle.ui.film.how_filmed import HowFilmed
 from keenkettle.ui.film.key_frames import key_frames
 from keenkettle.ui.film.over_time import OverTime
 from keenkettle.ui.film.player import Player
@@ -33,6 +34,8 @@ from keenkettle.ui.film.tools import StageTools
 from keenkettle.ui.film.written_view import WrittenView
 from keenkettle.ui.jobs import Job, JobRunner
 from keenkettle.ui.widgets import button, label
+
+FILMED_TIP = "How it was filmed: disc, rate, facing (H)"
 
 
 class FilmPlace(QWidget):
@@ -71,14 +74,16 @@ class FilmPlace(QWidget):
         self.lift_box.setFixedWidth(156)
         for lift in all_lifts().values():
             self.lift_box.addItem(lift.name, lift.id)
-        self.facts = label("", "quiet")
+        self.facts = button("", "link", FILMED_TIP)
+        self.how = HowFilmed(self.presenter, self)
         self.joints_button = button("Mark joints", tip="Mark joints by clicking (J)")
         self.compare_button = button("Compare", tip="With another clip or rep, or the model (K)")
         head = QHBoxLayout()
         head.setSpacing(8)
         for w in (self.clip_box, self.lift_box):
             head.addWidget(w)
-        head.addWidget(self.facts, 1)
+        head.addWidget(self.facts)
+        head.addStretch(1)
         head.addWidget(self.joints_button)
         head.addWidget(self.compare_button)
         film = QHBoxLayout()
@@ -154,6 +159,9 @@ class FilmPlace(QWidget):
         self.side.wants_session.connect(
             lambda: self.wants_session.emit(self.presenter.next_session(self.today()))
         )
+        self.facts.clicked.connect(self.ask_filmed)
+        self.how.told.connect(self.said)
+        self.how.measures.connect(lambda: self.tools.take("length"))
         self.joints_button.clicked.connect(lambda: self.tools.take("joints"))
         self.compare_button.clicked.connect(self.comparing.toggle)
         self.cancel_button.clicked.connect(self.cancel)
@@ -248,11 +256,11 @@ class FilmPlace(QWidget):
         mm = s.review.calibration.mm_per_px
         # Noise of one frame, and what the scale's error makes of half a metre.
         error = max(np.hypot(s.review.bar.sigma_px * mm, s.review.calibration.scale_error * 500), 1)
-        self.facts.setText(
-            f"{guessed}{rep}{s.review.info.fps_nominal:.0f} frames/s · "
-            f"disc {s.review.calibration.plate_px or 0:.0f} px · bar ± {error:.0f} mm"
-        )
-        self.facts.setToolTip("\n".join(s.review.warnings))
+        cal = s.review.calibration
+        on = f"disc {cal.plate_mm / 10:g} cm" if cal.plate_px else "a known length"
+        fps = s.review.info.fps_nominal / (s.review.time_scale or 1.0)
+        self.facts.setText(f"{guessed}{rep}{fps:.0f} frames/s · {on} · bar ± {error:.0f} mm")
+        self.facts.setToolTip("\n".join([FILMED_TIP, *s.review.warnings]))
         self.stage.message = s.problem or (
             "" if s.review.reps else "Nothing is lifted in this clip."
         )
@@ -441,6 +449,11 @@ class FilmPlace(QWidget):
             return
         if day is not None:
             self.said.emit(f"written into {day:%A %-d %B}'s session; Ctrl+Z takes it out")
+
+    def ask_filmed(self) -> None:
+        """Ask how the clip was filmed."""
+        if self.presenter.state.review is not None:
+            self.how.ask(self.facts)
 
     def toggle(self, what: str) -> None:
         """Toggle "plumb", "whole" or "true_time"."""

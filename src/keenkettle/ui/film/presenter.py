@@ -10,7 +10,7 @@ from pathlib import Path
 import numpy as np
 
 from keenkettle.club import look_up
-from keenkettle.club.bench_commands import AddClips, SetEvent
+from keenkettle.club.bench_commands import AddClips, SetEvent, SetFilmed
 from keenkettle.club.climbing import keep_said
 from keenkettle.club.commands import AnswerFinding, History, Prescribe, SetMark
 from keenkettle.club.films import keep_review
@@ -20,7 +20,7 @@ from keenkettle.club.tables import Athlete
 from keenkettle.club.tracks import TracksError, unpack
 from keenkettle.coach.judge import Finding
 from keenkettle.coach.remedies import LeftOut, Proposal, cover, propose
-from keenkettle.coach.review import RepReview, Request, Review, judge_tracks
+from keenkettle.coach.review import Filmed, RepReview, Request, Review, judge_tracks
 from keenkettle.files import hash_file
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.ui.film.notes import Notes
@@ -197,6 +197,30 @@ class FilmPresenter:
             return
         look_up.set_clip(self.store, card.id, lift=lift_id)
         self.refresh_clips()
+        self._judge_again()
+
+    @property
+    def filmed(self) -> Filmed:
+        """How the open clip was filmed, as far as the coach said so."""
+        card = self.state.clip
+        return Filmed() if card is None else look_up.filmed_of(self.store, card.id)
+
+    def set_filmed(self, how: Filmed) -> None:
+        """Say how the clip was filmed; everything after the tracks is done again.
+
+        Raises:
+            CalibrationError, TrackError: it cannot have been so; nothing is kept.
+            ClubError: it could not be written.
+        """
+        card = self.state.clip
+        data = None if card is None else look_up.tracks_of(self.store, card.id)
+        if card is None or data is None:
+            return
+        tracked, joints = unpack(data)
+        judge_tracks(
+            replace(look_up.request_for(self.store, card.id), **vars(how)), tracked, joints
+        )
+        self.history.run(SetFilmed(card.id, how))
         self._judge_again()
 
     def mark(self, joint: str, x: float, y: float) -> None:

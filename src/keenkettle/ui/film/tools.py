@@ -3,21 +3,30 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 from PyQt6.QtCore import QObject, Qt, pyqtSignal
 from PyQt6.QtWidgets import QLineEdit
 
 from keenkettle.club.store import ClubError
+from keenkettle.measure.calibration import CalibrationError
+from keenkettle.measure.smooth import TrackError
 from keenkettle.ui.film.presenter import JUMP, FilmPresenter
 from keenkettle.ui.film.stage import Stage
 
 MARK_ORDER = ("ear", "shoulder", "elbow", "wrist", "hip", "knee", "ankle", "heel", "toe")
-POINTS = {"distance": 2, "angle": 3, "text": 1}
+POINTS = {"distance": 2, "angle": 3, "text": 1, "length": 2}
 ASKS = {
     "distance": "click both ends of the distance (Esc ends)",
     "angle": "click one end, the corner, the other end (Esc ends)",
     "text": "click where the words belong (Esc ends)",
+    "length": "click both ends of something whose length you know (Esc ends)",
+}
+#: Tools after whose clicks something is typed, and what.
+TYPED = {
+    "text": "words for this frame; Enter keeps them",
+    "length": "how long that is, cm; Enter keeps it",
 }
 GRAB_PX = 11.0  # on the widget: so near a dot it is taken hold of
 
@@ -32,12 +41,11 @@ class StageTools(QObject):
     def __init__(self, presenter: FilmPresenter, stage: Stage) -> None:
         super().__init__()
         self.presenter, self.stage = presenter, stage
-        self.tool = ""  # "", "disc", "joints", "distance", "angle", "text"
+        self.tool = ""  # "", "disc", "joints", "distance", "angle", "text", "length"
         self.joint = MARK_ORDER[0]
         self.points: list[tuple[float, float]] = []
         self.held = ""  # the joint or "bar" that is dragged
         self.words = QLineEdit(stage)
-        self.words.setPlaceholderText("words for this frame; Enter keeps them")
         self.words.setAccessibleName("Words on this frame")
         self.words.hide()
         self.words.returnPressed.connect(self._keep_words)
@@ -106,9 +114,10 @@ class StageTools(QObject):
         self.stage.pending = list(self.points)
         if len(self.points) < POINTS[self.tool]:
             self.stage.update()
-        elif self.tool == "text":
+        elif self.tool in TYPED:
             spot = self.stage.box().at(x, y).toPoint()
             self.words.setText("")
+            self.words.setPlaceholderText(TYPED[self.tool])
             self.words.resize(320, 36)
             self.words.move(
                 min(spot.x(), max(self.stage.width() - 328, 0)),
@@ -122,12 +131,25 @@ class StageTools(QObject):
             self._safely(lambda: self.presenter.notes.add(kind, points))
 
     def _keep_words(self) -> None:
-        text, points = self.words.text().strip(), self.points
+        text, points, tool = self.words.text().strip(), self.points, self.tool
         self.put_down()
         self.stage.setFocus()
-        if text:
+        if text and tool == "length":
+            self._keep_length(text, points)
+        elif text:
             self._safely(lambda: self.presenter.notes.add("text", points, text))
         self.changed.emit()
+
+    def _keep_length(self, text: str, points: list[tuple[float, float]]) -> None:
+        """Measure on a length of so many centimetres between two points."""
+        try:
+            mm = float(text.replace(",", ".")) * 10.0
+        except ValueError:
+            self.told.emit(f"Not kept: the length is '{text}'; give centimetres as a number")
+            return
+        how = replace(self.presenter.filmed, known=(mm, *points[0], *points[1]))
+        if self._safely(lambda: self.presenter.set_filmed(how)):
+            self.told.emit(f"measured on a length of {mm / 10.0:g} cm (Ctrl+Z takes it back)")
 
     # --- dragging a dot ----------------------------------------------------------------
 
@@ -163,7 +185,7 @@ class StageTools(QObject):
     def _safely(self, act: Callable[[], None]) -> bool:
         try:
             act()
-        except ClubError as err:
+        except (ClubError, CalibrationError, TrackError) as err:
             self.told.emit(str(err))
             return False
         return True

@@ -65,6 +65,7 @@ def _clip(window: MainWindow) -> list[Action]:
         Action("Clip", "Open a folder of films", "", window.ask_folder),
         Action("Clip", "Stop analysing in the background", "", f.queue.stop),
         Action("Clip", "Find moved file", "", window.ask_moved),
+        Action("Clip", "How it was filmed", "H", f.ask_filmed, "Film"),
         Action("Clip", "Analyse again", "Ctrl+R", f.analyse, "Film"),
         Action("Clip", "Put the tool down, or stop the analysis", "Esc", f.put_down, "Film"),
         Action("Clip", "Mark joints, or done", "J", lambda: f.tools.take("joints"), "Film"),

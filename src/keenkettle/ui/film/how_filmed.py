@@ -1,0 +1,114 @@
+"""How a clip was filmed, as the coach says it where the program cannot know or is wrong."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPoint, Qt, pyqtSignal
+from PyQt6.QtWidgets import QComboBox, QFormLayout, QFrame, QLineEdit, QVBoxLayout, QWidget
+
+from keenkettle.club.store import ClubError
+from keenkettle.coach.review import Filmed
+from keenkettle.ui.film.presenter import FilmPresenter
+from keenkettle.ui.widgets import button, label
+
+DISCS_CM = (45.0, 40.0, 35.0, 32.5, 28.0, 23.0)
+FACINGS = (("as the film shows", None), ("right", "right"), ("left", "left"))
+
+
+class HowFilmed(QFrame):
+    """A small page below its button. ``measures`` asks for two clicks on a known length."""
+
+    told = pyqtSignal(str)
+    measures = pyqtSignal()
+
+    def __init__(self, presenter: FilmPresenter, parent: QWidget) -> None:
+        super().__init__(parent, Qt.WindowType.Popup)
+        self.setObjectName("card")
+        self.presenter = presenter
+        self.disc = QComboBox()
+        self.disc.setEditable(True)
+        self.disc.addItems([f"{d:g}" for d in DISCS_CM])
+        self.disc.setAccessibleName("Diameter of the disc, cm")
+        self.rate = QLineEdit()
+        self.rate.setPlaceholderText("as the file says")
+        self.rate.setAccessibleName("Frames a second when it was filmed")
+        self.camera = QLineEdit()
+        self.camera.setPlaceholderText("not known")
+        self.camera.setAccessibleName("Camera to the bar, metres")
+        self.facing = QComboBox()
+        for word, value in FACINGS:
+            self.facing.addItem(word, value)
+        self.facing.setAccessibleName("Which way the athlete faces")
+        self.length = label("", "quiet", wrap=True)
+        two = button("Click a known length instead", tip="Both ends, then how long it is")
+        two.clicked.connect(self._measure)
+        keep = button("Measure again with this", "main", height=40)
+        keep.clicked.connect(self.keep)
+        form = QFormLayout()
+        form.addRow("Disc, cm across", self.disc)
+        form.addRow("Frames a second, truly", self.rate)
+        form.addRow("Camera to the bar, m", self.camera)
+        form.addRow("Faces", self.facing)
+        column = QVBoxLayout(self)
+        column.addWidget(label("How it was filmed", "title"))
+        column.addLayout(form)
+        column.addWidget(self.length)
+        column.addWidget(two)
+        column.addWidget(keep)
+        for field in (self.rate, self.camera):
+            field.returnPressed.connect(self.keep)
+
+    def ask(self, below: QWidget) -> None:
+        """Show what is set for the clip in view."""
+        how = self.presenter.filmed
+        self.disc.setCurrentText(f"{how.plate_mm / 10.0:g}")
+        self.rate.setText("" if how.capture_fps is None else f"{how.capture_fps:g}")
+        self.camera.setText("" if how.camera_m is None else f"{how.camera_m:g}")
+        self.facing.setCurrentIndex(max(self.facing.findData(how.facing), 0))
+        self.length.setText(
+            f"Measured on {how.known[0] / 10.0:g} cm; another disc measures on the disc again."
+            if how.known
+            else "Measured on the disc."
+        )  # fmt: skip
+        self.move(below.mapToGlobal(QPoint(0, below.height() + 4)))
+        self.show()
+        self.disc.setFocus()
+
+    def read(self) -> Filmed:
+        """What the page says.
+
+        Raises:
+            ValueError: a field is no number; the message names it.
+        """
+        disc, before = _number(self.disc.currentText(), "the disc"), self.presenter.filmed
+        plate_mm = before.plate_mm if disc is None else disc * 10.0
+        return Filmed(
+            plate_mm=plate_mm,
+            capture_fps=_number(self.rate.text(), "frames a second"),
+            facing=self.facing.currentData(),
+            camera_m=_number(self.camera.text(), "the camera's distance"),
+            known=before.known if plate_mm == before.plate_mm else None,
+        )
+
+    def keep(self) -> None:
+        """Measure and judge again, or say what is wrong."""
+        try:
+            self.presenter.set_filmed(self.read())
+        except (ClubError, ValueError) as err:
+            self.told.emit(f"Not kept: {err}")
+            return
+        self.hide()
+        self.told.emit("measured again (Ctrl+Z takes it back)")
+
+    def _measure(self) -> None:
+        self.hide()
+        self.measures.emit()
+
+
+def _number(text: str, what: str) -> float | None:
+    text = text.strip().replace(",", ".")
+    if not text:
+        return None
+    try:
+        return float(text)
+    except ValueError:
+        raise ValueError(f"{what} is '{text}'; give a number, or leave it empty") from None
