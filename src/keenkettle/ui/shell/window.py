@@ -471,8 +471,10 @@ class MainWindow(QMainWindow):
         wanted = int(self.settings.value("athlete", 0) or 0)
         ids = [a.id for a in everyone]
         kept_place = str(self.settings.value("place", "Today"))
+        place = kept_place if kept_place in PLACES else "Today"
+        self.stack.setCurrentIndex(PLACES.index(place))  # only this one is filled now
         self.hold(wanted if wanted in ids else (ids[0] if ids else -1))
-        self.go(kept_place if kept_place in PLACES else "Today")
+        self.go(place)
         here = self.film.presenter.state.clip
         self.film.queue.fill(here.id if here else None)
 
