@@ -9,7 +9,7 @@ from keenkettle.club.commands import History, WriteSession
 from keenkettle.club.store import Store
 from keenkettle.club.tables import Athlete, ClipRow
 from keenkettle.coach.gates import conditions, propose
-from keenkettle.coach.ladders import find_ladder
+from keenkettle.coach.ladders import all_ladders, find_ladder
 from tests.shared import scratch
 
 TODAY = date(2026, 11, 23)
@@ -96,17 +96,25 @@ class StandingTest(ClimbingCase):
         self.assertEqual(propose(self.standing(), TODAY).act, "stay")
 
     def test_ticks_before_the_rung_do_not_count_but_weeks_beside_do(self):
-        self.history.run(SeeGate(self.one.id, days_ago(40), "tick:something", 1.0))
-        self.history.run(SeeGate(self.one.id, days_ago(40), "side-weeks:strength", 2.0))
-        self.history.run(SeeGate(self.one.id, days_ago(30), "side-weeks:strength", 3.0))
-        self.history.run(SeeGate(self.one.id, days_ago(35), "load:front-squat", 60.0))
-        self.history.run(SeeGate(self.one.id, days_ago(28), "load:front-squat", 50.0))
-        self.put(2, days_ago(10), "start")
-        notes = {n.key: n for n in self.standing().notes}
-        self.assertNotIn("tick:something", notes)
-        self.assertEqual(notes["side-weeks:strength"].value, 5.0)
-        self.assertEqual(notes["load:front-squat"].value, 60.0)
-        self.assertEqual(notes["load:front-squat"].day, days_ago(35))
+        where = {
+            gate.kind: (ladder.id, number, gate.key)
+            for ladder in all_ladders().values()
+            for number, rung in enumerate(ladder.rungs, 1)
+            for gate in rung.gate
+        }
+        for kind, values, kept, day in (
+            ("side-weeks", (2.0, 3.0), 5.0, 30),
+            ("load", (60.0, 50.0), 60.0, 40),
+        ):
+            ladder, number, key = where[kind]
+            self.history.run(SeeGate(self.one.id, days_ago(40), "tick:something", 1.0))
+            self.history.run(SeeGate(self.one.id, days_ago(40), key, values[0]))
+            self.history.run(SeeGate(self.one.id, days_ago(30), key, values[1]))
+            self.history.run(SeeGate(self.one.id, days_ago(30), f"{kind}:of-no-use", 9.0))
+            self.put(number, days_ago(10), "start", ladder=ladder)
+            notes = {n.key: n for n in self.standing().notes}
+            self.assertEqual(set(notes), {key})
+            self.assertEqual((notes[key].value, notes[key].day), (kept, days_ago(day)))
 
     def test_a_seen_condition_is_half_met_and_forgotten_by_undo(self):
         self.put(1, days_ago(10), "start")

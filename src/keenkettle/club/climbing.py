@@ -66,7 +66,8 @@ def standings(store: Store, people: Iterable[Athlete], today: date) -> dict[int,
     with store.session() as s:
         steps = _steps(s, mine)
         oldest = min((rows[-1].since for rows in steps.values()), default=today)
-        notes, clips = _notes(s, mine, oldest), _clips(s, mine, oldest)
+        notes = _notes(s, mine, oldest, _lasting_keys(steps))
+        clips = _clips(s, mine, oldest)
         days, last_day = _days(s, mine, oldest, today)
     made = {}
     for athlete_id, rows in steps.items():
@@ -104,23 +105,33 @@ def _steps(s: Session, mine: Mine) -> dict[int, list[Step]]:
     return steps
 
 
-def _notes(s: Session, mine: Mine, oldest: date) -> dict[int, list[Note]]:
+def _lasting_keys(steps: dict[int, list[Step]]) -> list[str]:
+    """Keys of the loads and weeks beside that the rungs stood on ask for."""
+    keys = set()
+    for rows in steps.values():
+        ladder = all_ladders().get(rows[-1].ladder)
+        if ladder is not None:
+            rung = ladder.rungs[min(rows[-1].rung, len(ladder.rungs)) - 1]
+            keys |= {g.key for g in rung.gate if g.kind in ("load", "side-weeks")}
+    return sorted(keys)
+
+
+def _notes(s: Session, mine: Mine, oldest: date, keys: list[str]) -> dict[int, list[Note]]:
     notes: dict[int, list[Note]] = defaultdict(list)
     note = GateNoteRow
     lately = select(note.athlete_id, note.day, note.key, note.value).where(note.day >= oldest)
     # Weeks beside and loads count from before the rung too: their sum, and the best of them.
     weeks = select(note.athlete_id, func.max(note.day), note.key, func.sum(note.value)).where(
-        note.key.like("side-weeks:%")
+        note.key.like("side-weeks:%"), note.key.in_(keys)
     )
     # SQLite gives the day of the row that holds the maximum.
     loads = select(note.athlete_id, note.day, note.key, func.max(note.value)).where(
-        note.key.like("load:%")
+        note.key.like("load:%"), note.key.in_(keys)
     )
-    for query in (
-        lately.where(note.key.not_like("side-weeks:%"), note.key.not_like("load:%")),
-        weeks.group_by(note.athlete_id, note.key),
-        loads.group_by(note.athlete_id, note.key),
-    ):
+    queries = [lately.where(note.key.not_like("side-weeks:%"), note.key.not_like("load:%"))]
+    if keys:  # they count from long ago, so all of the notes are gone through
+        queries += [q.group_by(note.athlete_id, note.key) for q in (weeks, loads)]
+    for query in queries:
         for athlete_id, day, key, value in s.execute(query.where(mine(note.athlete_id))):
             notes[athlete_id].append(Note(day, key, value))
     return notes
@@ -147,9 +158,13 @@ def _days(
     trained = select(SessionRow.athlete_id, SessionRow.day).where(*until, SessionRow.day >= oldest)
     for athlete_id, day in s.execute(trained.order_by(SessionRow.day)):
         days[athlete_id].append(day)
-    newest = select(SessionRow.athlete_id, func.max(SessionRow.day)).where(*until)
-    last = {i: day for i, day in s.execute(newest.group_by(SessionRow.athlete_id))}  # noqa: C416
-    return days, last
+    newest = (
+        select(func.max(SessionRow.day))
+        .where(SessionRow.athlete_id == Athlete.id, SessionRow.day <= today)
+        .scalar_subquery()
+    )
+    rows = s.execute(select(Athlete.id, newest).where(mine(Athlete.id)))
+    return days, {i: day for i, day in rows if day is not None}
 
 
 def said_of(review: Review) -> list[dict[str, dict[str, Any]]]:
