@@ -117,6 +117,7 @@ def planar_arm(lengths: Lengths, grip_mm: float) -> float:
 #: Poses of a grid by lean, lead and gap; every coarse pose is a fine one, too.
 FINE, COARSE = (61, 13, 4), (21, 7, 2)
 STEP_MM = 25.0
+SLOPE_STEPS = np.array([1e-5, 1e-4, 1e-4, 1e-4])  # degrees and mm, for derivatives
 NEAR_DEG = 6.0  # within which the fine poses' answer lies beside that of the coarse ones
 GAIN_DEG = 0.4  # to which a gain in range is told; it is shown in whole degrees
 
@@ -160,6 +161,12 @@ class _Chain:
     def slacks(self, x: FloatArray, raise_mm: FloatArray | float) -> FloatArray:
         """How much each limit leaves, scaled to degrees; negative is broken. Shape (..., 8)."""
         return np.stack(self._each(x, raise_mm), -1)
+
+    def slopes(self, v: FloatArray) -> FloatArray:
+        """Derivatives of the slacks by lean, lead, bar x and raise, shape (8, 4); all at once."""
+        beside = np.vstack([v, v + np.diag(SLOPE_STEPS)])
+        left = self.slacks(beside[:, :3], beside[:, 3])
+        return np.asarray(((left[1:] - left[0]) / SLOPE_STEPS[:, None]).T)
 
     def tightest(self, x: FloatArray, raise_mm: float) -> FloatArray:
         """What the tightest limit leaves in each pose, shape (K,)."""
@@ -255,7 +262,9 @@ def _least_raise(chain: _Chain) -> float | None:
         bounds=Bounds(
             [0.0, LEAD_MM[0], 0.0, 0.0], [chain.limits.ankle_deg, LEAD_MM[1], 400.0, MOST_RAISE_MM]
         ),
-        constraints=NonlinearConstraint(lambda v: chain.slacks(v[:3], v[3]), 0.0, np.inf),
+        constraints=NonlinearConstraint(
+            lambda v: chain.slacks(v[:3], v[3]), 0.0, np.inf, jac=chain.slopes
+        ),
         tol=1e-7,
     )
     solved = float(found.x[3])
