@@ -19,7 +19,7 @@ from tests.shared import film, scratch
 
 @cache
 def reviewed():
-    return review_clip(Request(film(fps=60.0).path, lift="power-clean", auto=False))
+    return review_clip(Request(film().path, lift="power-clean", auto=False))
 
 
 def stored():
@@ -37,7 +37,7 @@ class PackTest(unittest.TestCase):
 
     def test_the_same_is_judged_from_them(self):
         tracked, joints = unpack(stored())
-        again = judge_tracks(Request(film(fps=60.0).path, lift="power-clean"), tracked, joints)
+        again = judge_tracks(Request(film().path, lift="power-clean"), tracked, joints)
         first = reviewed().reps[0]
         self.assertEqual(again.reps[0].events, first.events)
         for name in ("bar_peak_velocity", "bar_peak_height"):
@@ -66,7 +66,7 @@ class KeepTest(unittest.TestCase):
         with self.store.session() as s:
             s.add(Athlete(name="Nell Harrow", facts={}, stature_mm=1740.0))
         self.history = History(self.store)
-        self.history.run(AddClip(1, film(fps=60.0).path, "abc", TODAY))
+        self.history.run(AddClip(1, film().path, "abc", TODAY))
 
     def test_a_review_waits_no_longer_and_its_lift_is_kept(self):
         self.assertEqual([i for i, _ in look_up.waiting_clips(self.store)], [1])
@@ -113,7 +113,7 @@ class KeepTest(unittest.TestCase):
     def test_undo_forgets_the_clip_and_leaves_the_file(self):
         self.history.undo()
         self.assertEqual(look_up.clips_of(self.store, 1), [])
-        self.assertTrue(film(fps=60.0).path.exists())
+        self.assertTrue(film().path.exists())
 
 
 if __name__ == "__main__":
