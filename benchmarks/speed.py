@@ -103,6 +103,10 @@ def show(number):
     return 1000 * (time.perf_counter() - began)
 
 
+ticks = [time.perf_counter()]
+pulse = QTimer()
+pulse.timeout.connect(lambda: ticks.append(time.perf_counter()))
+pulse.start(1)
 server, got = FrameServer(), set()
 server.ready.connect(lambda n, _picture: got.add(n))
 server.open(path)
@@ -114,27 +118,30 @@ for key in keys:
     run_until(lambda: False, look)
     took.append(show(key - 1))
 server.close()
-print(np.percentile(took, 95))
+print(np.percentile(took, 95), 1000 * np.diff(ticks).max())
 """
 OPEN_S = 1.0  # the film has been open for so long; nobody has been near those frames
 LOOK_S = 0.4  # so long a person looks at the frame jumped to before stepping back
 
 
-def window_step(path: Path) -> float:
-    """95 % of steps back over a key frame jumped to and looked at, as the window shows them, ms."""
+def window_step(path: Path) -> tuple[float, float]:
+    """95 % of steps back over a key frame jumped to and looked at, as the window shows them, and
+    the window's longest pause meanwhile; ms.
+    """
     env = dict(os.environ, QT_QPA_PLATFORM="offscreen")
     out = subprocess.run(
         [sys.executable, "-c", WINDOW_SCRIPT, str(path), str(OPEN_S), str(LOOK_S)],
         capture_output=True, text=True, check=True, cwd=ROOT, env=env,
     )  # fmt: skip
-    return float(out.stdout.strip().splitlines()[-1])
+    step, pause = out.stdout.strip().splitlines()[-1].split()
+    return float(step), float(pause)
 
 
 def run(quick: bool) -> list[tuple[str, str, str, bool]]:
     """Rows of the table."""
     hd = long_film("hd60", 1920, 1080, 60, 4.0 if quick else 8.0, 16.0)
     warm, cold = stepping(hd)
-    window = window_step(hd)
+    window, pause = window_step(hd)
     decodes = sorted(decode_s(hd) for _ in range(3))
     analyses = sorted(_script(ANALYSE_SCRIPT, hd) for _ in range(3))
     ratio = analyses[1] / decodes[1]
@@ -142,14 +149,15 @@ def run(quick: bool) -> list[tuple[str, str, str, bool]]:
         gop = 1000.0 * decodes[1] * float(np.diff(clip.key_frames).max()) / clip.info.frames
     rows = [
         ("step at 1080p, warm, 95 %", f"{warm:.1f} ms", "<= 16 ms", warm <= 16),
-        ("step back over a key frame, cold, 95 %", f"{cold:.0f} ms", "<= 250 ms", cold <= 250),
-        ("  over plain decoding of those frames", f"{cold / gop:.2f}", "-", True),
         (
-            f"  the same in the window, film open {OPEN_S:g} s, after a look of {LOOK_S:g} s",
+            f"step back over a key frame, window open {OPEN_S:g} s, looked {LOOK_S:g} s",
             f"{window:.0f} ms",
             "<= 250 ms",
             window <= 250,
         ),
+        ("  the window's longest pause meanwhile", f"{pause:.0f} ms", "<= 50 ms", pause <= 50),
+        ("  by the decoder alone with nothing made ready", f"{cold:.0f} ms", "-", True),
+        ("  that over plain decoding of those frames", f"{cold / gop:.2f}", "-", True),
         ("bar-only analysis / plain decode, 1080p60", f"{ratio:.2f}", "<= 3", ratio <= 3),
     ]
     if not quick:
