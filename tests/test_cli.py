@@ -23,10 +23,10 @@ def run(*words):
 class AnalyseTest(unittest.TestCase):
     def test_the_result_goes_to_file_or_standard_output(self):
         folder = scratch()
-        made = film(fps=60.0)
+        made = film()
         with (folder / "marks.csv").open("w") as f:
             f.write("frame,joint,x,y\n")
-            for joint, at in made.marks(8).items():
+            for joint, at in made.marks(4).items():
                 f.writelines(f"{n},{joint},{x},{y}\n" for n, (x, y) in at.items())
         (folder / "athlete.json").write_text('{"stature_cm": 175}')
         status, _, err = run(

@@ -96,8 +96,8 @@ class BarOnlyTest(unittest.TestCase):
 
 class FaultTest(unittest.TestCase):
     def findings(self, fault, lift="power-clean", **more):
-        made = film(lift, fault, fps=60.0, **more)
-        return {f.fault: f for f in reviewed(made, 8, lift=lift).reps[0].verdict.findings}
+        made = film(lift, fault, **more)
+        return {f.fault: f for f in reviewed(made, 4, lift=lift).reps[0].verdict.findings}
 
     def test_dialled_faults_are_found_with_their_evidence(self):
         for fault, metric in (

@@ -14,7 +14,7 @@ from keenkettle.club import look_up
 from keenkettle.film.clip import Clip
 from keenkettle.ui.film.comparing import MODEL, USUAL
 from keenkettle.ui.film.drawn import as_array, as_image
-from tests.shared import scratch
+from tests.shared import film, scratch
 from tests.ui.test_film_path import WindowCase
 
 LEFT = Qt.MouseButton.LeftButton
@@ -364,9 +364,9 @@ class ApartTest(BenchCase):
 
     def test_many_films_are_analysed_in_the_background(self):
         folder = scratch()
-        for name in ("liv-1", "bram-1"):
-            source = next(self.folder.rglob(f"{name}.mp4"))
-            (folder / f"{name}.mp4").write_bytes(source.read_bytes())
+        source = next(self.folder.rglob("liv-1.mp4"))
+        (folder / "one.mp4").write_bytes(source.read_bytes())
+        (folder / "other.mp4").write_bytes(film().path.read_bytes())
         (folder / "bad.mp4").write_text("no film")
         (folder / "notes.txt").write_text("not asked for")
         self.window.open_films([folder])

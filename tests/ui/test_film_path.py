@@ -166,7 +166,7 @@ class PathTest(WindowCase):
 
     def test_an_analysis_can_be_cancelled(self):
         place = self.window.film
-        place.taking.take([film(fps=60.0).path])
+        place.taking.take([film().path])
         self.until(lambda: place.job is not None)
         place.cancel_button.click()
         self.until(lambda: place.job is None)
