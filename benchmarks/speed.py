@@ -156,7 +156,7 @@ def run(quick: bool) -> list[tuple[str, str, str, bool]]:
             window <= 250,
         ),
         ("  the window's longest pause meanwhile", f"{pause:.0f} ms", "<= 50 ms", pause <= 50),
-        ("  by the decoder alone with nothing made ready", f"{cold:.0f} ms", "-", True),
+        ("  by the decoder alone, at once", f"{cold:.0f} ms", "<= 250 ms", cold <= 250),
         ("  that over plain decoding of those frames", f"{cold / gop:.2f}", "-", True),
         ("bar-only analysis / plain decode, 1080p60", f"{ratio:.2f}", "<= 3", ratio <= 3),
     ]

@@ -64,6 +64,8 @@ class FirstStartTest(StartCase):
         self.assertEqual(look_up.club_name(window.store), "Harbour Lifters")
         self.assertTrue(window.windowTitle().startswith("Harbour Lifters"))
         self.assertEqual(window.store.folder, default_folder(False))
+        window.undo()
+        self.assertEqual(window.windowTitle(), "Keen Kettle")
 
     def test_a_look_round_opens_the_demo_club_in_its_own_folder(self):
         def click(asked):

@@ -273,6 +273,14 @@ class FilmedTest(PresenterCase):
                 Filmed(**wrong)
         self.assertEqual((self.p.filmed, self.p.history._done), (Filmed(), []))
 
+    def test_a_film_that_is_not_analysed_yet_is_told(self):
+        card = self.p.state.clip
+        good = look_up.tracks_of(self.store, card.id)
+        look_up.keep_tracks(self.store, card.id, None, None)
+        self.addCleanup(look_up.keep_tracks, self.store, card.id, good, None)
+        with self.assertRaisesRegex(ClubError, "not analysed yet"):
+            self.p.set_filmed(Filmed(plate_mm=400.0))
+
     def test_it_goes_into_the_next_analysis(self):
         self.p.set_filmed(Filmed(350.0, 240.0, "left", 4.0))
         asked = self.p.request()

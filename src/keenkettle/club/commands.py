@@ -89,25 +89,24 @@ class NameClub:
 
     club: str
     name: str = "name of the club"
-    _before: str = ""
+    _before: str | None = None
 
     def do(self, session: Session) -> None:
         """Keep it."""
-        self._before = self._put(session, self.club)
+        row = session.scalar(select(ClubRow))
+        self._before = None if row is None else row.name
+        if row is None:
+            session.add(ClubRow(name=self.club))
+        else:
+            row.name = self.club
 
     def undo(self, session: Session) -> None:
         """Give the old name back."""
-        self._put(session, self._before)
-
-    @staticmethod
-    def _put(session: Session, club: str) -> str:
         row = session.scalar(select(ClubRow))
-        before = "" if row is None else row.name
-        if row is None:
-            session.add(ClubRow(name=club))
-        else:
-            row.name = club
-        return before
+        if row is not None and self._before is None:
+            session.delete(row)
+        elif row is not None:
+            row.name = self._before or ""
 
 
 @dataclass

@@ -182,14 +182,9 @@ def request_for(store: Store, clip_id: int) -> Request:
         path, lift = Path(row.path), row.lift
         events = {int(rep): dict(at) for rep, at in (row.events or {}).items()}
     marks = marks_of(store, clip_id)
-    how = filmed_of(store, clip_id)
     return Request(
+        **vars(filmed_of(store, clip_id)),
         clip=path,
-        plate_mm=how.plate_mm,
-        capture_fps=how.capture_fps,
-        facing=how.facing,
-        camera_m=how.camera_m,
-        known=how.known,
         lift=lift,
         bar=bar,
         bar_marks=marks.pop("bar", {}),

@@ -10,7 +10,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from keenkettle.measure.events import Events, leg_angles
+from keenkettle.measure.events import LEG_ANGLES, Events, leg_angles
 from keenkettle.measure.geometry import (
     BoolArray,
     FloatArray,
@@ -23,6 +23,7 @@ from keenkettle.measure.motion import Motion, angle_sigma
 from keenkettle.measure.receiving import feet, lowering, receive
 from keenkettle.measure.sheet import (
     BAR_MOMENT_FRAMES,
+    EXTENSION_FRAMES,
     NOT_THIS_LIFT,
     UNITS,
     Measure,
@@ -36,7 +37,6 @@ from keenkettle.measure.sheet import (
 )
 from keenkettle.measure.smooth import running_median
 
-HIP_AND_KNEE = (("knee", "hip", "shoulder"), ("ankle", "knee", "hip"))
 BEFORE_EXTENSION_S, AFTER_CONTACT_S = 0.040, 0.100
 BEND_S = 0.05  # a bend of the elbow lasts at least so long
 TRACK_MM = 0.4  # what a followed disc is off on top of its noise; by benchmarks/accuracy
@@ -245,10 +245,12 @@ def _extension(s: Sheet) -> None:
         if at := s.needs("hip_extension", legs, "extension"):
             i = at[0]
             for name, angle, joints in zip(
-                ("hip_extension", "knee_extension"), (hip, knee), HIP_AND_KNEE, strict=True
+                ("hip_extension", "knee_extension"), (hip, knee), LEG_ANGLES, strict=True
             ):
-                noise = angle_sigma(m, i, *joints)
-                s.put(name, angle[i], np.hypot(noise, moment_sigma(m, angle, i, 0.4)), i)
+                moment = moment_sigma(m, angle, i, EXTENSION_FRAMES)
+                s.put(
+                    name, angle[i], np.hypot(noise, moment_sigma(m, angle, i, EXTENSION_FRAMES)), i
+                )
         if at := s.needs("knee_power_position", legs, "power_position"):
             i = at[0]
             s.put("knee_power_position", knee[i], angle_sigma(m, i, "ankle", "knee", "hip"), i)

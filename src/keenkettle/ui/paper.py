@@ -14,6 +14,7 @@ from keenkettle.files import CannotWriteError
 
 A5_MM = (148.0, 210.0)
 DPI = 300
+INK = "#24272B"
 
 
 def write_page(

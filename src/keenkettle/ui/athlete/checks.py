@@ -25,6 +25,7 @@ from keenkettle.lifter.body import Body
 from keenkettle.lifter.demonstrate import SNATCH_ARM, draw
 from keenkettle.lifter.keys import Key
 from keenkettle.ui.show.figure import FigureView
+from keenkettle.ui.typed import TypedError, number
 from keenkettle.ui.widgets import button, label
 
 FIGURES: dict[str, Key] = {
@@ -189,11 +190,9 @@ class ChecksView(QWidget):
         """Keep an answer and go on to the next check."""
         assert state in STATES
         try:
-            value = float(self.value.text().replace(",", ".")) if self.value.text() else None
-        except ValueError:
-            self.said.emit(
-                f"Not kept: the value is '{self.value.text()}'; give a number, or leave it empty"
-            )
+            value = number(self.value.text(), "the value")
+        except TypedError as err:
+            self.said.emit(f"Not kept: {err}")
             self.value.setFocus()
             self.value.selectAll()
             return

@@ -33,9 +33,9 @@ from keenkettle.fit.set_position import (
 )
 from keenkettle.ui import theme
 from keenkettle.ui.athlete.grip_view import GripView
-from keenkettle.ui.paper import A5_MM, write_page
-from keenkettle.ui.session.card import INK
+from keenkettle.ui.paper import A5_MM, INK, write_page
 from keenkettle.ui.show.figure import FigureView
+from keenkettle.ui.typed import TypedError, number
 from keenkettle.ui.widgets import button, label
 
 RANGE_SIGMAS = 1.64  # the range holds the answer nine times in ten
@@ -238,20 +238,12 @@ class FitView(QWidget):
     # --- changing ----------------------------------------------------------------------------
 
     def _ranges(self) -> None:
-        def read(field: QLineEdit, what: str) -> float | None:
-            text = field.text().strip().replace(",", ".")
-            try:
-                return float(text) if text else None
-            except ValueError:
-                raise SetPositionError(
-                    f"{what} range is '{text}'; give degrees, or leave it empty"
-                ) from None
-
         try:
-            ankle, hip = read(self.ankle, "ankle"), read(self.hip, "hip")
+            ankle = number(self.ankle.text(), "ankle range")
+            hip = number(self.hip.text(), "hip range")
             facts = replace(self.facts, ankle_deg=ankle, hip_deg=hip)
             _limits(facts)
-        except SetPositionError as err:
+        except (SetPositionError, TypedError) as err:
             self.said.emit(f"Not kept: {err}")
             return
         if facts != self.facts:

@@ -25,6 +25,7 @@ from keenkettle.coach.choosing import GOAL_WORDS
 from keenkettle.coach.lifts import JOINTS
 from keenkettle.coach.person import PersonError, person_from
 from keenkettle.fit.lengths import RATIOS, LengthError, make_lengths
+from keenkettle.ui.typed import TypedError, number
 from keenkettle.ui.widgets import button, label
 
 EQUIPMENT = (
@@ -245,20 +246,11 @@ class MeetingView(QWidget):
 
     # --- reading ----------------------------------------------------------------------------
 
-    def _number(self, text: str, what: str) -> float | None:
-        text = text.strip().replace(",", ".")
-        if not text:
-            return None
-        try:
-            return float(text)
-        except ValueError:
-            raise PersonError(f"{what} is '{text}'; give a number, or leave it empty") from None
-
     def read(self) -> tuple[dict[str, Any], Facts]:
         """What the form says.
 
         Raises:
-            PersonError, LengthError: a field cannot be; the message names it.
+            PersonError, LengthError, TypedError: a field cannot be; the message names it.
         """
         f = self.fields
         unit = CM_PER_INCH if self.inches else 1.0
@@ -266,15 +258,15 @@ class MeetingView(QWidget):
         if not name:
             raise PersonError("the name is empty; give one, first name and family name")
         numbers = {
-            k: self._number(f[k].text(), k.replace("_", " "))
+            k: number(f[k].text(), k.replace("_", " "))
             for k in ("age", "training_years", "sessions_per_week", "mass_kg")
         }
-        stature = self._number(f["stature"].text(), "stature")
+        stature = number(f["stature"].text(), "stature")
         cm = None if stature is None else stature * unit
         person = person_from({**numbers, "stature_cm": cm})
         tape = {}
         for key, field in self.tape.items():
-            value = self._number(field.text(), key.replace("_", " "))
+            value = number(field.text(), key.replace("_", " "))
             if value is not None:
                 tape[key] = round(value * unit * 10.0, 1)
         if tape and person.stature_mm is None:
@@ -328,7 +320,7 @@ class MeetingView(QWidget):
         """Keep what the form says, or say what is wrong with it."""
         try:
             fields, facts = self.read()
-        except (PersonError, LengthError) as err:
+        except (PersonError, LengthError, TypedError) as err:
             self.said.emit(f"Not kept: {err}")
             return
         self.changed.emit(fields, facts)

@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QComboBox, QFormLayout, QFrame, QLineEdit, QVBoxLayo
 from keenkettle.club.store import ClubError
 from keenkettle.coach.review import Filmed
 from keenkettle.ui.film.presenter import FilmPresenter
+from keenkettle.ui.typed import number
 from keenkettle.ui.widgets import button, label
 
 DISCS_CM = (45.0, 40.0, 35.0, 32.5, 28.0, 23.0)
@@ -68,7 +69,7 @@ class HowFilmed(QFrame):
             f"Measured on {how.known[0] / 10.0:g} cm; another disc measures on the disc again."
             if how.known
             else "Measured on the disc."
-        )  # fmt: skip
+        )
         self.move(below.mapToGlobal(QPoint(0, below.height() + 4)))
         self.show()
         self.disc.setFocus()
@@ -79,13 +80,13 @@ class HowFilmed(QFrame):
         Raises:
             ValueError: a field is no number; the message names it.
         """
-        disc, before = _number(self.disc.currentText(), "the disc"), self.presenter.filmed
+        disc, before = number(self.disc.currentText(), "the disc"), self.presenter.filmed
         plate_mm = before.plate_mm if disc is None else disc * 10.0
         return Filmed(
             plate_mm=plate_mm,
-            capture_fps=_number(self.rate.text(), "frames a second"),
+            capture_fps=number(self.rate.text(), "frames a second"),
             facing=self.facing.currentData(),
-            camera_m=_number(self.camera.text(), "the camera's distance"),
+            camera_m=number(self.camera.text(), "the camera's distance"),
             known=before.known if plate_mm == before.plate_mm else None,
         )
 
@@ -102,13 +103,3 @@ class HowFilmed(QFrame):
     def _measure(self) -> None:
         self.hide()
         self.measures.emit()
-
-
-def _number(text: str, what: str) -> float | None:
-    text = text.strip().replace(",", ".")
-    if not text:
-        return None
-    try:
-        return float(text)
-    except ValueError:
-        raise ValueError(f"{what} is '{text}'; give a number, or leave it empty") from None

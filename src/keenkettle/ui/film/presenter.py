@@ -210,12 +210,12 @@ class FilmPresenter:
 
         Raises:
             CalibrationError, TrackError: it cannot have been so; nothing is kept.
-            ClubError: it could not be written.
+            ClubError: the film is not analysed yet, or the records cannot be written.
         """
         card = self.state.clip
         data = None if card is None else look_up.tracks_of(self.store, card.id)
         if card is None or data is None:
-            return
+            raise ClubError("the film is not analysed yet; say how it was filmed when it is")
         tracked, joints = unpack(data)
         judge_tracks(
             replace(look_up.request_for(self.store, card.id), **vars(how)), tracked, joints

@@ -14,6 +14,7 @@ from keenkettle.measure.calibration import CalibrationError
 from keenkettle.measure.smooth import TrackError
 from keenkettle.ui.film.presenter import JUMP, FilmPresenter
 from keenkettle.ui.film.stage import Stage
+from keenkettle.ui.typed import TypedError, number
 
 MARK_ORDER = ("ear", "shoulder", "elbow", "wrist", "hip", "knee", "ankle", "heel", "toe")
 POINTS = {"distance": 2, "angle": 3, "text": 1, "length": 2}
@@ -143,9 +144,9 @@ class StageTools(QObject):
     def _keep_length(self, text: str, points: list[tuple[float, float]]) -> None:
         """Measure on a length of so many centimetres between two points."""
         try:
-            mm = float(text.replace(",", ".")) * 10.0
-        except ValueError:
-            self.told.emit(f"Not kept: the length is '{text}'; give centimetres as a number")
+            mm = (number(text, "the length") or 0.0) * 10.0
+        except TypedError as err:
+            self.told.emit(f"Not kept: {err}")
             return
         how = replace(self.presenter.filmed, known=(mm, *points[0], *points[1]))
         if self._safely(lambda: self.presenter.set_filmed(how)):

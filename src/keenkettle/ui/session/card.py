@@ -10,9 +10,9 @@ from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QColor, QImage, QPainter, QPen
 
 from keenkettle.ui import theme
-from keenkettle.ui.paper import A5_MM, write_page
+from keenkettle.ui.paper import A5_MM, INK, write_page
 
-INK, QUIET, ACCENT, LINE = "#24272B", "#5E6368", "#A64E1C", "#B9B2A5"
+QUIET, ACCENT, LINE = "#5E6368", "#A64E1C", "#B9B2A5"
 PAGE_MM = A5_MM  # two to a sheet, one to a pocket
 CAUTION = (
     "Pain is a stop. Let a missed lift go and step away from it. "

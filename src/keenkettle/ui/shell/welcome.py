@@ -38,7 +38,7 @@ class Welcome(QDialog):
         theirs = QVBoxLayout()
         theirs.addWidget(label("The demo club", "title"))
         theirs.addWidget(label(
-            f"{demo_club} is made up: eight athletes with their films, ladders and sessions. "
+            f"{demo_club} is made up: athletes with their films, ladders and sessions. "
             "Change what you like there.", wrap=True,
         ))  # fmt: skip
         theirs.addStretch(1)

@@ -371,6 +371,7 @@ class MainWindow(QMainWindow):
 
     def _after_history(self) -> None:
         """Show what an undo or redo has changed, in every place."""
+        self._show_club()
         in_hand = look_up.athlete(self.store, self.athlete.id) if self.athlete else None
         if in_hand is None:
             everyone = look_up.athletes(self.store)
@@ -378,7 +379,6 @@ class MainWindow(QMainWindow):
             return
         self.athlete = in_hand
         self._name_in_hand()
-        self._show_club()
         self.session.hold(in_hand, self.session.day)
         self._stale |= {"Ladder", "Athlete"}
         self._fill(self.place)
@@ -393,6 +393,7 @@ class MainWindow(QMainWindow):
             self.history.run(NameClub(club))
         except ClubError as err:
             self.say(str(err))
+            return
         self._show_club()
         self.session.hold(self.athlete, self.session.day)
 
