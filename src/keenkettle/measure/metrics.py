@@ -248,9 +248,7 @@ def _extension(s: Sheet) -> None:
                 ("hip_extension", "knee_extension"), (hip, knee), LEG_ANGLES, strict=True
             ):
                 moment = moment_sigma(m, angle, i, EXTENSION_FRAMES)
-                s.put(
-                    name, angle[i], np.hypot(noise, moment_sigma(m, angle, i, EXTENSION_FRAMES)), i
-                )
+                s.put(name, angle[i], np.hypot(angle_sigma(m, i, *joints), moment), i)
         if at := s.needs("knee_power_position", legs, "power_position"):
             i = at[0]
             s.put("knee_power_position", knee[i], angle_sigma(m, i, "ankle", "knee", "hip"), i)
