@@ -73,7 +73,7 @@ class ToolTest(BenchCase):
         QTest.keyClicks(self.place.tools.words, f"{cm:.1f}".replace(".", ","))
         QTest.keyClick(self.place.tools.words, Qt.Key.Key_Return)
         self.assertAlmostEqual(self.state.review.calibration.mm_per_px, 2.0 * scale, delta=0.02)
-        self.assertIn("a known length", self.place.facts.text())
+        self.assertIn("a known length", self.place.facts.whole)
         self.place.how.ask(self.place.facts)
         self.place.how.facing.setCurrentIndex(2)
         self.place.how.keep()
@@ -81,7 +81,7 @@ class ToolTest(BenchCase):
         self.place.how.ask(self.place.facts)
         self.place.how.disc.setCurrentText("40")
         self.place.how.keep()
-        self.assertIn("disc 40 cm", self.place.facts.text())
+        self.assertIn("disc 40 cm", self.place.facts.whole)
         self.place.how.ask(self.place.facts)
         for field, text, says in (
             (how.rate, "fast", "frames a second is 'fast'"),

@@ -29,6 +29,7 @@ from keenkettle.ui.film.strip import ElasticStrip
 from keenkettle.ui.film.view_box import fit_box, lift_area
 from keenkettle.ui.jobs import JobRunner
 from keenkettle.ui.start import make_app
+from keenkettle.ui.widgets import ShortButton
 from tests.shared import scratch
 
 TODAY = date(2026, 11, 23)
@@ -305,6 +306,20 @@ class KeyFrameTest(ViewCase):
         area = lift_area(self.review)
         for x, y in self.review.bar.xy_px:
             self.assertTrue(area.contains(QPointF(float(x), float(y))))
+
+
+class ShortButtonTest(ViewCase):
+    def test_a_long_text_is_cut_and_asks_for_no_room(self):
+        made = ShortButton()
+        made.resize(120, 32)
+        made.say("lift guessed, rep 2 of 12, 240 frames/s, a known length")
+        self.assertTrue(made.text().endswith("…"))
+        self.assertLess(made.minimumSizeHint().width(), 400)
+        made.resize(900, 32)
+        made.show()
+        self.app.processEvents()
+        self.assertEqual(made.text(), made.whole)
+        made.hide()
 
 
 if __name__ == "__main__":

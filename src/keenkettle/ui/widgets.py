@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QLabel, QLayout, QPushButton, QWidget
+from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtWidgets import QFrame, QLabel, QLayout, QPushButton, QSizePolicy, QWidget
 
 
 def label(text: str, role: str = "", wrap: bool = False) -> QLabel:
@@ -26,6 +27,33 @@ def button(text: str, role: str = "", tip: str = "", height: int = 32) -> QPushB
     made.setMinimumHeight(height)
     made.setAutoDefault(False)
     return made
+
+
+class ShortButton(QPushButton):
+    """A link that never asks for more room than there is; ``whole`` is all of its text."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.whole = ""
+        self.setProperty("role", "link")
+        self.setMinimumHeight(32)
+        self.setAutoDefault(False)
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+
+    def say(self, text: str) -> None:
+        """Show a text, cut at its end where there is no room."""
+        self.whole = text
+        self.setAccessibleName(text)
+        self._cut()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._cut()
+
+    def _cut(self) -> None:
+        room = self.width() - 12
+        end = Qt.TextElideMode.ElideRight
+        self.setText(self.fontMetrics().elidedText(self.whole, end, room))
 
 
 def card(layout: QLayout, chosen: bool = False) -> QFrame:

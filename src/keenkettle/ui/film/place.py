@@ -33,7 +33,7 @@ from keenkettle.ui.film.taking_in import TakingIn
 from keenkettle.ui.film.tools import StageTools
 from keenkettle.ui.film.written_view import WrittenView
 from keenkettle.ui.jobs import Job, JobRunner
-from keenkettle.ui.widgets import button, label
+from keenkettle.ui.widgets import ShortButton, button, label
 
 FILMED_TIP = "How it was filmed: disc, rate, facing (H)"
 
@@ -74,7 +74,7 @@ class FilmPlace(QWidget):
         self.lift_box.setFixedWidth(156)
         for lift in all_lifts().values():
             self.lift_box.addItem(lift.name, lift.id)
-        self.facts = button("", "link", FILMED_TIP)
+        self.facts = ShortButton()
         self.how = HowFilmed(self.presenter, self)
         self.joints_button = button("Mark joints", tip="Mark joints by clicking (J)")
         self.compare_button = button("Compare", tip="With another clip or rep, or the model (K)")
@@ -82,8 +82,7 @@ class FilmPlace(QWidget):
         head.setSpacing(8)
         for w in (self.clip_box, self.lift_box):
             head.addWidget(w)
-        head.addWidget(self.facts)
-        head.addStretch(1)
+        head.addWidget(self.facts, 1)
         head.addWidget(self.joints_button)
         head.addWidget(self.compare_button)
         film = QHBoxLayout()
@@ -248,7 +247,7 @@ class FilmPlace(QWidget):
         self.rail.stature_mm = s.athlete.stature_mm if s.athlete else None
         self.strip.frames = self.shelf.graph.frames = s.frames
         if s.review is None:
-            self.facts.setText("")
+            self.facts.say("")
             return
         self.lift_box.setCurrentIndex(list(all_lifts()).index(s.review.lift.id))
         guessed = "lift guessed · " if s.review.lift_source == "guessed" else ""
@@ -259,8 +258,8 @@ class FilmPlace(QWidget):
         cal = s.review.calibration
         on = f"disc {cal.plate_mm / 10:g} cm" if cal.plate_px else "a known length"
         fps = s.review.info.fps_nominal / (s.review.time_scale or 1.0)
-        self.facts.setText(f"{guessed}{rep}{fps:.0f} frames/s · {on} · bar ± {error:.0f} mm")
-        self.facts.setToolTip("\n".join([FILMED_TIP, *s.review.warnings]))
+        self.facts.say(f"{guessed}{rep}{fps:.0f} frames/s · {on} · bar ± {error:.0f} mm")
+        self.facts.setToolTip("\n".join([self.facts.whole, FILMED_TIP, *s.review.warnings]))
         self.stage.message = s.problem or (
             "" if s.review.reps else "Nothing is lifted in this clip."
         )
