@@ -223,7 +223,7 @@ class FitView(QWidget):
         self.figure.top_mm = 0.85 * n.stature
         self.figure.set_pose(
             points, pose.points["bar"],
-            [("knee", f"{pose.knee_deg:.0f}°"), ("hip", f"{pose.hip_deg:.0f}°"),
+            [("knee", f"knee {pose.knee_deg:.0f}°"), ("hip", f"hip {pose.hip_deg:.0f}°"),
              ("shoulder", f"trunk {pose.trunk_deg:.0f}°")],
         )  # fmt: skip
         self.set_answer.setText(_set_words(s, lift))

@@ -110,6 +110,7 @@ class MeetingView(QWidget):
             self.goal.addItem(word, key)
         form.addRow("Goal", self.goal)
         numbers = QHBoxLayout()
+        numbers.setSpacing(8)
         for name, title in (
             ("age", "years old"), ("training_years", "years in training"),
             ("sessions_per_week", "sessions a week"),
@@ -151,6 +152,7 @@ class MeetingView(QWidget):
 
     def _pains(self) -> QHBoxLayout:
         row = QHBoxLayout()
+        row.setSpacing(4)
         self.pain: dict[str, QComboBox] = {}
         for joint in JOINTS:
             cell = QVBoxLayout()
@@ -177,6 +179,7 @@ class MeetingView(QWidget):
             field.setToolTip(RATIOS[name].what)
             guess = label("", "quiet")
             row = QHBoxLayout()
+            row.setSpacing(8)
             row.addWidget(field)
             row.addWidget(guess, 1)
             form.addRow(name.replace("_", " ").capitalize(), row)

@@ -296,7 +296,7 @@ class FilmPlace(QWidget):
     def _compared(self) -> None:
         """Something else is compared, or nothing any more."""
         made = self.comparing.comparison
-        self.compare_button.setText("End comparing" if self.comparing.on else "Compare")
+        self.compare_button.setText("One film" if self.comparing.on else "Compare")
         self.sides.offer_differences(self.comparing.on)
         self.rail.setVisible(
             not (self.comparing.on and made is not None and not self.comparing.over)
