@@ -63,6 +63,17 @@ class FitRimTest(unittest.TestCase):
         fit = fit_rim(gray, Ring(160.0, 120.0, 40.0), 6.0, over_noise=3.0)
         self.assertTrue(fit is None or fit.support < 0.4)
 
+    def test_chance_edges_give_no_ring_where_none_was_looked_for(self):
+        rng = np.random.default_rng(0)
+        fitted = 0
+        for r in rng.uniform(6.0, 20.0, 600):
+            gray = cv2.GaussianBlur(rng.integers(0, 255, (60, 60)).astype(np.uint8), (0, 0), 1.0)
+            fit = fit_rim(gray, Ring(30.0, 30.0, r), 0.18 * r, shape=True)
+            if fit is not None:
+                fitted += 1
+                self.assertLessEqual(abs(fit.ring.r - r), 0.28 * r)
+        self.assertGreater(fitted, 100)
+
     def test_scatter_grows_with_grain(self):
         calm, rough = (
             fit_rim(drawn(150.0, 110.0, 40.0, noise=n), Ring(150.0, 110.0, 40.0), 4.0)

@@ -19,6 +19,7 @@ CLEAR_INNER, INNER_SHIFT = 0.75, 0.10  # support; how far its middle may be off,
 INNER_APART = 0.06  # radii; so much may the shift differ over the picture
 FILLED = 1.1  # an edge fills a narrow band, so it hardly stands above what is middling there
 MIDDLING = 0.67  # middling size of noise, standard deviations
+FARTHEST = 1.5  # bands; so far a fitted radius may lie from the guess
 MIN_EDGE = 5.0  # grey levels per pixel pair; weaker edges are noise
 
 
@@ -120,6 +121,8 @@ def fit_rim(
         return None
     dx, dy = float(solution[0]), float(solution[1])
     dr = float(solution[2]) - float(solution[3]) if shape else 0.0
+    if abs(dr) > FARTHEST * band:
+        return None  # a few edges that by chance lie on another ring, where none was looked for
     aspect = guess.aspect
     if shape:
         wide = guess.r * guess.aspect + (float(solution[2]) + float(solution[3])) * guess.aspect
