@@ -42,7 +42,7 @@ class AnalyseTest(unittest.TestCase):
         )
         self.assertEqual(doc["calibration"]["camera_m"], 5.0)
         self.assertIn("hip", (folder / "tracks.csv").read_text())
-        status, out, _ = run("analyse", made.path, "--out", "-", "--quiet")
+        status, out, _ = run("analyse", made.path, "--bar-only", "--out", "-", "--quiet")
         self.assertEqual(json.loads(out)["schema"], "keenkettle.analysis/1")
         self.assertEqual(status, 0)
 

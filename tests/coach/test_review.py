@@ -95,6 +95,10 @@ class BarOnlyTest(unittest.TestCase):
 
 
 class FaultTest(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.clean = reviewed(film(fps=60.0), 8, lift="power-clean")
+
     def findings(self, fault, lift="power-clean", **more):
         made = film(lift, fault, **more)
         return {f.fault: f for f in reviewed(made, 4, lift=lift).reps[0].verdict.findings}
@@ -106,25 +110,23 @@ class FaultTest(unittest.TestCase):
         self.assertGreater(found["jump-back"].confidence, 0.9)
 
     def test_a_clean_lift_has_nothing_to_mend_and_something_to_keep(self):
-        made = film(fps=60.0)
-        verdict = reviewed(made, 8, lift="power-clean").reps[0].verdict
+        verdict = self.clean.reps[0].verdict
         self.assertEqual([f.says for f in verdict.findings], [])
         self.assertGreaterEqual(verdict.judged, 15)
         self.assertTrue(verdict.good)
 
     def test_facing_left_gives_the_same_answers(self):
-        found = self.findings("unfinished-extension", facing="left")
+        found = self.findings("unfinished-extension", facing="left", fps=20.0)
         self.assertEqual(found["unfinished-extension"].evidence[0].metric, "hip_extension")
 
     def test_the_camera_distance_is_worked_out_from_the_hand(self):
-        review = reviewed(film(fps=60.0), 8, lift="power-clean")
-        self.assertAlmostEqual(review.calibration.camera_m, 5.0, delta=1.3)
+        self.assertAlmostEqual(self.clean.calibration.camera_m, 5.0, delta=1.3)
 
     def test_a_clip_in_which_nothing_is_lifted_has_no_reps(self):
         from keenkettle.measure.events import find_reps
 
-        review = reviewed(film(fps=60.0), 8)
-        still = replace(review.motion, bar=review.motion.bar * 0, bar_v=review.motion.bar_v * 0)
+        motion = self.clean.motion
+        still = replace(motion, bar=motion.bar * 0, bar_v=motion.bar_v * 0)
         self.assertEqual(find_reps(still), [])
 
 

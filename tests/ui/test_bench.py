@@ -238,7 +238,8 @@ class CompareTest(BenchCase):
 
     def test_the_model_lifts_in_the_athlete_s_proportions(self):
         self.key(Qt.Key.Key_K)
-        with patch("keenkettle.coach.model_rep.SIZE", (320, 180)):
+        rep = "keenkettle.coach.model_rep"
+        with patch(f"{rep}.SIZE", (320, 180)), patch(f"{rep}.FPS", 25.0):
             self.choose(MODEL)
             self.jobs_end()
         self.until(lambda: self.place.comparing.comparison is not None)
@@ -364,9 +365,8 @@ class ApartTest(BenchCase):
 
     def test_many_films_are_analysed_in_the_background(self):
         folder = scratch()
-        source = next(self.folder.rglob("liv-1.mp4"))
-        (folder / "one.mp4").write_bytes(source.read_bytes())
-        (folder / "other.mp4").write_bytes(film().path.read_bytes())
+        (folder / "one.mp4").write_bytes(film().path.read_bytes())
+        (folder / "other.mp4").write_bytes(film().path.read_bytes() + bytes(8))
         (folder / "bad.mp4").write_text("no film")
         (folder / "notes.txt").write_text("not asked for")
         self.window.open_films([folder])

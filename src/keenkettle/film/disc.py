@@ -21,8 +21,10 @@ WORK_HEIGHT = 450  # search on pictures about this high
 MIN_SHARE, MAX_SHARE = 0.035, 0.30  # radius against the picture's height
 GOOD_SUPPORT = 0.55
 FLAT_GREYS = 140.0
-#: Luma first; a disc of its background's grey stands out in one of the colour differences.
-SEARCH_TONES = (LUMA, (0.0, 4.0, 0.0), (0.0, 0.0, 4.0))
+#: Luma first, as it is, then with the contrast of each part raised for a dark disc before a dark
+#: floor; a disc of its background's grey stands out in one of the colour differences.
+SEARCHES = ((LUMA, False), (LUMA, True), ((0.0, 4.0, 0.0), True), ((0.0, 0.0, 4.0), True))
+SAME_SHARE = 0.08  # radii; proposals no further apart are one
 SAME_SUPPORT = 0.55  # of a rim of the common size
 ENOUGH, CLEAR_SUPPORT = 0.5, 0.65  # share of looks, and support, that end the search
 MOST_FOR_TONE = 4
@@ -55,9 +57,9 @@ def find_disc(clip: Clip) -> list[DiscSeen]:
     looked = _near_keys(clip, numbers)
     family: list[DiscSeen] = []
     score = 0.0
-    for tone in SEARCH_TONES:
+    for tone, raised in SEARCHES:
         clip.tone = tone
-        found, worth = _best_family(_sightings(clip, looked))
+        found, worth = _best_family(_sightings(clip, looked, raised))
         if worth > score:
             family, score = found, worth
         if len(family) >= ENOUGH * len(looked) and family_support(family) >= CLEAR_SUPPORT:
@@ -100,7 +102,7 @@ def family_support(family: list[DiscSeen]) -> float:
     return float(np.median([s.fit.support for s in family]))
 
 
-def _sightings(clip: Clip, numbers: list[int]) -> list[DiscSeen]:
+def _sightings(clip: Clip, numbers: list[int], raised: bool) -> list[DiscSeen]:
     seen: list[DiscSeen] = []
     for number in numbers:
         try:
@@ -108,7 +110,7 @@ def _sightings(clip: Clip, numbers: list[int]) -> list[DiscSeen]:
             luma = None if clip.tone == LUMA else clip.gray(number)
         except ValueError:
             continue  # a damaged frame; the others decide
-        seen += [DiscSeen(number, fit) for fit in circles(gray, luma)]
+        seen += [DiscSeen(number, fit) for fit in circles(gray, luma, raised)]
     return seen
 
 
@@ -123,12 +125,13 @@ def _near_keys(clip: Clip, numbers: np.ndarray) -> list[int]:
     return sorted(set(out))
 
 
-def circles(gray: Gray, luma: Gray | None = None) -> list[RimFit]:
+def circles(gray: Gray, luma: Gray | None = None, raised: bool = True) -> list[RimFit]:
     """All well-supported circles on a picture, the outermost of each concentric set.
 
     Args:
         gray: where they are looked for.
         luma: the same frame's luma where ``gray`` is of its colour; rims are fitted on both.
+        raised: look also with the contrast of each part raised.
     """
     h, w = gray.shape
     scale = min(1.0, WORK_HEIGHT / h)
@@ -136,10 +139,11 @@ def circles(gray: Gray, luma: Gray | None = None) -> list[RimFit]:
     size = (round(w * scale), round(h * scale))
     small: Gray = np.asarray(cv2.resize(gray, size, interpolation=cv2.INTER_AREA), np.uint8)
     small = np.asarray(cv2.GaussianBlur(small, (0, 0), 1.2), dtype=np.uint8)
-    local = np.asarray(cv2.createCLAHE(2.5, (6, 6)).apply(small), np.uint8)
-    proposals = []
-    # As it is, and with the contrast of each part raised: a dark disc before a dark floor.
-    for picture, edge in ((small, 70), (local, 90)):
+    looks = [(small, 70)]
+    if raised:
+        looks.append((np.asarray(cv2.createCLAHE(2.5, (6, 6)).apply(small), np.uint8), 90))
+    proposals: list[Ring] = []
+    for picture, edge in looks:
         found = cv2.HoughCircles(
             picture,
             cv2.HOUGH_GRADIENT,
@@ -156,7 +160,7 @@ def circles(gray: Gray, luma: Gray | None = None) -> list[RimFit]:
     fits: list[RimFit] = []
     shown = pictures_of(gray if luma is None else _stretched(luma), gray)
     calm = tuple((_calm(picture), noise) for picture, noise in shown)
-    for p in proposals[:PROPOSALS]:
+    for p in _apart(proposals)[:PROPOSALS]:
         fit = _refine(calm, Ring(p.x / scale, p.y / scale, p.r / scale))
         if fit is not None and fit.support >= 0.4 and fit.ring.r <= MAX_SHARE * h:
             fits.append(fit)
@@ -167,6 +171,16 @@ def circles(gray: Gray, luma: Gray | None = None) -> list[RimFit]:
         if all(np.hypot(ring.x - k.ring.x, ring.y - k.ring.y) > 0.5 * k.ring.r for k in kept):
             kept.append(fit)
     return kept[:8]
+
+
+def _apart(proposals: list[Ring]) -> list[Ring]:
+    """The proposals without those that say nearly the same as one before them."""
+    kept: list[Ring] = []
+    for p in proposals:
+        same = SAME_SHARE * p.r
+        if all(abs(p.x - k.x) + abs(p.y - k.y) + abs(p.r - k.r) > same for k in kept):
+            kept.append(p)
+    return kept
 
 
 def _calm(gray: Gray) -> Gray:

@@ -58,16 +58,17 @@ class Demonstration:
     implement: str
 
 
-def demonstrate(shown: Shown, body: Body) -> Demonstration:
+def demonstrate(shown: Shown, body: Body, manner: str = "") -> Demonstration:
     """The demonstration of a lift.
 
     Args:
         shown: the lift on its axes.
         body: the athlete's lengths.
+        manner: a school's, as in ``recipe.MANNERS``; what is drawn has none.
     """
     shape = simulated_shape(shown)
     if shape is not None:
-        return _from_simulator(shown, shape, body)
+        return _from_simulator(shown, shape, body, manner)
     wide = shown.family == "snatch" and shown.implement in ("barbell", "stick")
     return draw(keys_of(shown), body, SNATCH_ARM if wide else 1.0, shown.implement)
 
@@ -218,9 +219,9 @@ def angles_at(joints: dict[str, FloatArray], i: int) -> dict[str, float]:
     }
 
 
-def _from_simulator(shown: Shown, shape: str, body: Body) -> Demonstration:
+def _from_simulator(shown: Shown, shape: str, body: Body, manner: str) -> Demonstration:
     start = shown.start if shown.start in ("floor", *SHAPE_STARTS) else "floor"
-    sim = build_motion(Recipe(shape, body.stature, start=start), body)
+    sim = build_motion(Recipe(shape, body.stature, start=start, manner=manner), body)
     step = round(1000 / RATE_HZ)
     joints = {name: xy[::step] for name, xy in sim.joints.items()}
     t = sim.t_s[::step]

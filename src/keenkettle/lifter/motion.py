@@ -249,7 +249,8 @@ def _with_body(
     t: FloatArray,
     bar_y: FloatArray,
 ) -> SimMotion:
-    shift = -10.0 - 150.0 * recipe.size("jump-back")
+    back, off = recipe.feet
+    shift = -back - 150.0 * recipe.size("jump-back")
     shift += 100.0 * recipe.size("jump-forward") + 30.0 * recipe.size("forward-loop")
     ch = _body_in_pull(body, recipe, pull, t, line)
     foot0 = place_foot(body, np.zeros_like(t), np.zeros_like(t), ch["heel"])
@@ -279,7 +280,7 @@ def _with_body(
     middle = line.extension + 0.64 * (line.catch - line.extension)
     flight = hump(t, middle - 0.1, middle + 0.1)
     foot = place_foot(
-        body, shift * smoothstep(t, line.extension + 0.06, line.catch - 0.03), 28.0 * flight, heel
+        body, shift * smoothstep(t, line.extension + 0.06, line.catch - 0.03), off * flight, heel
     )
     knee = two_link(foot.ankle, hip, body.shank, body.thigh, 1.0)
     shoulder = hip + (body.trunk + shrug)[:, None] * unit(trunk)
@@ -389,11 +390,12 @@ def _finish_pull(
     # The knees give a little as the bar's weight comes back.
     ch["knee"] = ch["knee"] - 14.0 * hump(t, t_ext - 0.01, t_ext + 0.45)
     ch = {name: _softened(values) for name, values in ch.items()}
-    shift = -10.0 - 150.0 * recipe.size("jump-back") + 100.0 * recipe.size("jump-forward")
+    back, off = recipe.feet
+    shift = -back - 150.0 * recipe.size("jump-back") + 100.0 * recipe.size("jump-forward")
     foot = place_foot(
         body,
         shift * smoothstep(t, t_ext + 0.06, t_peak + 0.1),
-        np.zeros_like(t) + 20.0 * hump(t, t_ext + 0.05, t_ext + 0.2),
+        0.7 * off * hump(t, t_ext + 0.05, t_ext + 0.2),
         ch["heel"],
     )
     knee, hip = leg_points(body, foot.ankle, ch["lean"], ch["knee"])

@@ -155,8 +155,11 @@ def above_knee_pose(body: Body, recipe: Recipe, knee: KeyPose, power: KeyPose) -
 
     from scipy.optimize import brentq  # slow to load
 
+    straighter = 26.0 if recipe.manner == "re-bend" else 11.0
+
     def pose_at(trunk: float) -> KeyPose:
-        pose = KeyPose(1.0, max(power.knee + 11.0, knee.knee + 2.0), trunk, 0.0, 178.0, 0.0)
+        longest = max(power.knee + straighter, knee.knee + 2.0)
+        pose = KeyPose(1.0, longest, trunk, 0.0, 178.0, 0.0)
         return replace(pose, bar_x=_touching_x(body, recipe, pose, KNEE_CLEAR_MM + 8.0))
 
     def miss(trunk: float) -> float:

@@ -26,6 +26,10 @@ FAULTS = (
     "shoulders-behind-bar",
 )
 
+#: Ways in which schools teach a lift that change how it looks: the feet stay where they are, light
+#: loads leave the ground, the knees straighten and are bent again on purpose.
+MANNERS = ("planted-feet", "airborne", "re-bend")
+
 
 class RecipeError(ValueError):
     """A lift or fault the simulated lifter does not know; the message lists what it does."""
@@ -111,17 +115,20 @@ def recipe_for(lift: str, stature_mm: float, faults: dict[str, float] | None = N
 
 @dataclass(frozen=True)
 class Recipe:
-    """One simulated rep: shape, stature in mm, fault sizes by id, and where it starts."""
+    """One simulated rep: shape, stature in mm, fault sizes by id, start, and a school's manner."""
 
     lift: str
     stature_mm: float = 1750.0
     faults: dict[str, float] = field(default_factory=dict)
     start: str = "floor"
+    manner: str = ""
 
     def __post_init__(self) -> None:
         if self.lift not in SHAPES:
             known = ", ".join([*sorted(SHAPES), *HANG_LIFTS])
             raise RecipeError(f"lift '{self.lift}' cannot be simulated yet; choose one of {known}")
+        if self.manner and self.manner not in MANNERS:
+            raise RecipeError(f"manner '{self.manner}' is unknown; choose {', '.join(MANNERS)}")
         for name, size in self.faults.items():
             if name not in FAULTS:
                 raise RecipeError(
@@ -134,6 +141,11 @@ class Recipe:
     def start_s(self) -> float:
         """Where on the path of the pull it starts."""
         return STARTS[self.start]
+
+    @property
+    def feet(self) -> tuple[float, float]:
+        """How far the feet are shuffled back and how high they come off the floor, mm."""
+        return {"planted-feet": (0.0, 0.0), "airborne": (10.0, 95.0)}.get(self.manner, (10.0, 28.0))
 
     @property
     def shape(self) -> LiftShape:
