@@ -341,8 +341,12 @@ class ChooseTest(OpenWindow):
         for slider in choose.weights.values():
             slider.setValue(0)
         self.assertTrue(all(c.score == 0 for c in choose.choices.ranked))
+        self.assertEqual(choose.points["goal"].text(), "0")
         for slider in choose.weights.values():
             slider.setValue(2)
+        self.assertEqual(
+            (choose.points["goal"].text(), choose.points["fault"].text()), ("3", "1.5")
+        )
         self.assertGreater(choose.choices.ranked[0].score, 0)
 
     def test_a_name_is_found_by_parts_and_an_unknown_one_is_said(self):

@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QGridLayout,
     QHBoxLayout,
+    QLabel,
     QLineEdit,
     QListWidget,
     QListWidgetItem,
@@ -33,6 +34,7 @@ from keenkettle.ui.show.show_me import ShowMe
 from keenkettle.ui.widgets import label
 
 STEPS = 5  # a weight's slider runs from none over its usual value (in the middle) to double
+POINTS_PX = 26
 
 
 class ChooseView(QWidget):
@@ -67,15 +69,19 @@ class ChooseView(QWidget):
         weights = QGridLayout()
         weights.setVerticalSpacing(0)
         self.weights: dict[str, QSlider] = {}
+        self.points: dict[str, QLabel] = {}
         for i, name in enumerate(WEIGHTS):
             slider = QSlider(Qt.Orientation.Horizontal)
             slider.setRange(0, STEPS - 1)
             slider.setValue(2)
             slider.setAccessibleName(f"Weight of {name}")
+            slider.setToolTip(f"points that {name} can be worth; usually {WEIGHTS[name]:g}")
             slider.valueChanged.connect(lambda _v: self.rank())
-            weights.addWidget(label(name, "quiet"), i % 5, (i // 5) * 2)
-            weights.addWidget(slider, i % 5, (i // 5) * 2 + 1)
-            self.weights[name] = slider
+            points = label("", "quiet")
+            points.setMinimumWidth(POINTS_PX)
+            for column, cell in enumerate((label(name, "quiet"), slider, points)):
+                weights.addWidget(cell, i % 5, (i // 5) * 3 + column)
+            self.weights[name], self.points[name] = slider, points
         self.advice = label("", "warn", wrap=True)
         self.list = QListWidget()
         self.list.setAccessibleName("Lifts, best first")
@@ -85,7 +91,7 @@ class ChooseView(QWidget):
         row.addWidget(self.goal, 1)
         row.addWidget(self.phase, 1)
         left.addLayout(row)
-        left.addWidget(label("What counts how much", "accent"))
+        left.addWidget(label("What counts how much, in points", "accent"))
         left.addLayout(weights)
         left.addWidget(self.find)
         left.addWidget(self.list, 1)
@@ -113,6 +119,8 @@ class ChooseView(QWidget):
     def rank(self) -> None:
         """Ask again with the present goal, phase and weights."""
         weights = {n: WEIGHTS[n] * s.value() / 2.0 for n, s in self.weights.items()}
+        for name, worth in weights.items():
+            self.points[name].setText(f"{worth:g}")
         question = Question(str(self.goal.currentData()), str(self.phase.currentData()), weights)
         self.choices = choose(self.person, question)
         self.advice.setText(" ".join(self.choices.advice))
