@@ -47,6 +47,11 @@ class AthletePathTest(unittest.TestCase):
         QTest.keyClick(target, key, modifier)
         self.app.processEvents()
 
+    def key(self, key):
+        """A key as the desktop hands it to the window."""
+        QTest.keyClick(self.window.windowHandle(), key)
+        self.app.processEvents()
+
     def button(self, within, text):
         found = [b for b in within.findChildren(QPushButton) if b.text() == text and b.isVisible()]
         self.assertTrue(found, f"no button '{text}'")
@@ -80,7 +85,7 @@ class AthletePathTest(unittest.TestCase):
         rung_one = QPoint(rungs.width() // 2, int(rungs._row() * 9 + 6 - 10))
         QTest.mouseClick(rungs, Qt.MouseButton.LeftButton, pos=rung_one)
         w.ladder.card.why.setText("sound set, starts at the bottom")
-        self.click(self.button(w.ladder, "Put on the chosen rung"))
+        self.click(self.button(w.ladder, "Begin on 1, Approach and set position"))
         (step,) = history_of(w.store, self.only().id)
         self.assertEqual((step.ladder, step.rung), ("floor-first-clean", 1))
         self.assertEqual(step.reason, "sound set, starts at the bottom")
@@ -88,19 +93,20 @@ class AthletePathTest(unittest.TestCase):
     def test_a_new_club_with_keys_alone(self):
         w = self.window
         control = Qt.KeyboardModifier.ControlModifier
-        w.setFocus()
-        self.press(Qt.Key.Key_N, control)
+        self.assertTrue(w.day.new.hasFocus())
+        self.key(Qt.Key.Key_Return)
         QTest.keyClicks(QApplication.focusWidget(), "Runa Falk")
         self.press(Qt.Key.Key_S, control)
         self.assertEqual(self.only().name, "Runa Falk")
         self.press(Qt.Key.Key_3, control)
         self.assertEqual(w.place, "Ladder")
-        w.ladder.rungs.setFocus()
-        self.press(Qt.Key.Key_Up)
+        self.key(Qt.Key.Key_Up)
         self.assertEqual(w.ladder.rungs.chosen, 2)
-        w.ladder.card.other.setFocus()
-        self.press(Qt.Key.Key_Space)
-        self.assertEqual(history_of(w.store, self.only().id)[0].rung, 2)
+        self.key(Qt.Key.Key_Return)
+        self.assertTrue(w.ladder.card.why.hasFocus())
+        QTest.keyClicks(w.ladder.card.why, "sets up soundly")
+        self.press(Qt.Key.Key_Return)
+        self.assertEqual(history_of(w.store, self.only().id)[0].reason, "sets up soundly")
         self.press(Qt.Key.Key_Z, control)
         self.assertEqual(history_of(w.store, self.only().id), [])
         self.press(Qt.Key.Key_Z, control | Qt.KeyboardModifier.ShiftModifier)

@@ -5,7 +5,7 @@ from datetime import timedelta
 from pathlib import Path
 from unittest import mock
 
-from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
+from PyQt6.QtCore import QMimeData, QPoint, QPointF, QSize, Qt, QUrl
 from PyQt6.QtGui import QDropEvent, QKeySequence
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog, QLineEdit, QMessageBox
@@ -18,6 +18,7 @@ from keenkettle.ui.shell.actions import PLACES
 from keenkettle.ui.shell.athlete_picker import AthletePicker
 from keenkettle.ui.shell.commands import CommandList
 from keenkettle.ui.shell.window import films_in
+from keenkettle.ui.start import show_whole
 from tests.shared import film, scratch
 from tests.ui.window import TODAY, OpenWindow
 
@@ -72,6 +73,36 @@ class ActionTest(OpenWindow):
             self.press(getattr(Qt.Key, f"Key_{i + 1}"), CONTROL)
             self.assertEqual(self.w.place, place)
             self.assertEqual([b.isChecked() for b in self.w.place_buttons].index(True), i)
+
+    def test_a_button_come_to_with_tab_is_pressed_and_one_clicked_leaves_the_place_its_keys(self):
+        self.hold("Sunniva Dale", "Ladder")
+        handle, show = self.w.windowHandle(), self.w.ladder.show_me
+        show._work_out()
+        while self.w.jobs.busy or show.shown is None:
+            self.settle()
+        show.play.setFocus(Qt.FocusReason.TabFocusReason)
+        QTest.keyClick(handle, Qt.Key.Key_Tab)
+        QTest.keyClick(handle, Qt.Key.Key_Backtab, Qt.KeyboardModifier.ShiftModifier)
+        self.assertTrue(show.play.hasFocus())
+        for key in (Qt.Key.Key_Return, Qt.Key.Key_Space):
+            was = show.timer.isActive()
+            QTest.keyClick(handle, key)
+            self.assertNotEqual(show.timer.isActive(), was)
+        squad = self.w.ladder.all_button
+        QTest.mouseClick(handle, Qt.MouseButton.LeftButton, pos=QPoint(700, 120))
+        squad.setFocus()
+        QTest.keyClick(handle, Qt.Key.Key_Space)
+        self.assertTrue(show.timer.isActive())
+        self.assertFalse(squad.isChecked())
+        show.go(0.0)
+
+    def test_a_screen_too_small_is_filled(self):
+        for size, filled in ((QSize(1280, 800), True), (QSize(1920, 1080), False)):
+            window = mock.Mock(width=lambda: 1280, height=lambda: 800)
+            window.screen().availableSize.return_value = size
+            show_whole(window)
+            self.assertEqual(window.showMaximized.called, filled)
+            self.assertNotEqual(window.show.called, filled)
 
     def test_typing_is_not_taken_for_keys(self):
         self.hold("Sunniva Dale", "Session")

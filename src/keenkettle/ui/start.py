@@ -25,6 +25,7 @@ from keenkettle.ui.shell.welcome import Welcome
 from keenkettle.ui.shell.window import MainWindow
 
 SWITCH_S = 0.001  # the window gets its turn sooner while something is worked out beside it
+FRAME_PX = 40  # a title bar, about
 NO_DISPLAY = (
     "keenkettle: there is no display here, so no window can open; "
     "run it on a desktop, or take pictures with './kettle shots'"
@@ -102,5 +103,15 @@ def run_app(demo: bool = False, data: Path | None = None) -> int:
         return 1
     if club:
         window.name_club(club)
-    window.show()
+    show_whole(window)
     return app.exec()
+
+
+def show_whole(window: MainWindow) -> None:
+    """Show the window; on a screen that it would not fit with its frame, it fills the screen."""
+    screen = window.screen()
+    room = screen.availableSize() if screen is not None else window.size()
+    if window.width() > room.width() or window.height() + FRAME_PX > room.height():
+        window.showMaximized()
+    else:
+        window.show()

@@ -138,6 +138,8 @@ QPushButton:focus, QToolButton:focus, QComboBox:focus, QPlainTextEdit:focus, QLi
 QListWidget:focus {{ border: 2px solid {t.other}; }}
 QPushButton[role="main"], QPushButton:checked {{ background: {t.accent}; color: {t.accent_ink};
   border-color: {t.accent}; font-weight: 600; }}
+QPushButton[role="main"]:focus, QPushButton:checked:focus {{ border: 3px solid {t.other}; }}
+QSlider:focus {{ border: 2px solid {t.other}; border-radius: 6px; }}
 QPushButton:disabled {{ color: {t.quiet}; background: {t.ground}; border-color: {t.line}; }}
 QPushButton[role="place"] {{ background: transparent; border: none; border-radius: 0;
   border-bottom: 3px solid transparent; padding: 10px 14px; }}

@@ -103,6 +103,7 @@ class LadderPlace(QWidget):
         self.about = label("", "quiet", wrap=True)
         self.rungs = RungsView()
         self.rungs.picked.connect(lambda _n: self._show_rung())
+        self.rungs.settled.connect(lambda: self.card.why.setFocus())
         column = QVBoxLayout()
         column.addWidget(self.ladders)
         column.addWidget(self.about)
@@ -222,12 +223,10 @@ class LadderPlace(QWidget):
         self.gate.set_conditions(conditions(looked), acting=here is not None)
         if self.standing is not None and self._present:
             self.proposal = propose(self.standing, self.today())
+            self.card.set_proposal(self.proposal, number == self._present)
         else:
-            self.proposal = Proposal(
-                "stay", "", "choose a rung and put the athlete on it", "nobody is put anywhere by "
-                "the program",
-            )  # fmt: skip
-        self.card.set_proposal(self.proposal, number == self._present)
+            self.proposal = None
+            self.card.ask_where_to_begin(f"{number}, {ladder.rung(number).title}")
 
     def _body(self):  # type: ignore[no-untyped-def]
         stature = (self.athlete.stature_mm if self.athlete else None) or AVERAGE_STATURE_MM
@@ -243,15 +242,15 @@ class LadderPlace(QWidget):
 
     def decide(self, act: str, reason: str) -> None:
         """The coach's decision."""
-        if self.athlete is None or self.proposal is None:
+        if self.athlete is None:
             return
         ladder, rung = str(self.ladders.currentData()), self.rungs.chosen
         if act == "advance":
             rung = self._present + 1
-        elif act == "back":
+        elif act == "back" and self.proposal is not None:
             titles = [r.title for r in all_ladders()[ladder].rungs]
             rung = titles.index(self.proposal.to) + 1
-        elif act == "sideways":
+        elif act == "sideways" and self.proposal is not None:
             if self.proposal.ladder:
                 ladder, rung = self.proposal.ladder, 1
             else:
@@ -259,12 +258,14 @@ class LadderPlace(QWidget):
                 rung = titles.index(self.proposal.to) + 1
         elif act == "leave":
             rung = self._present
-        kept = reason or (self.proposal.reason if act == self.proposal.act else "the coach's own")
+        proposed = self.proposal is not None and act == self.proposal.act
+        kept = reason or (self.proposal.reason if proposed and self.proposal else "the coach's own")
         where = "off the ladder" if act == "leave" else f"rung {rung}"
         self._run(
             Decide(self.athlete.id, ladder, rung, self.today(), act, kept),
             f"{self.athlete.name}: {where} (Ctrl+Z takes it back)",
         )
+        self.rungs.setFocus()
         self.moved.emit()
 
     def _run(self, command: Decide | SeeGate, says: str) -> None:

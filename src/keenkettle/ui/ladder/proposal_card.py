@@ -45,6 +45,8 @@ class ProposalCard(QFrame):
         self.other = button("Put on the chosen rung", tip="Your own decision", height=40)
         self.other.clicked.connect(lambda: self._decide("set"))
         self._act = "stay"
+        self.why.returnPressed.connect(lambda: self._decide(self._act if self._doing else "set"))
+        self._doing = False
         row = QHBoxLayout()
         row.addWidget(self.main, 1)
         row.addWidget(self.other)
@@ -60,10 +62,22 @@ class ProposalCard(QFrame):
         self.head.setText(HEAD[proposal.act])
         self.reason.setText(proposal.reason[:1].upper() + proposal.reason[1:] + ".")
         self.rule.setText(f"Rule: {proposal.rule}. You decide.")
-        text = DO.get(proposal.act, "")
-        self.main.setVisible(bool(text))
-        self.main.setText(text.format(to=proposal.to))
+        self._offer(DO.get(proposal.act, "").format(to=proposal.to))
         self.other.setVisible(not chosen_is_present)
+
+    def ask_where_to_begin(self, rung: str) -> None:
+        """Nobody is put anywhere by the program; offer the rung that is chosen."""
+        self._act = "set"
+        self.head.setText("Where to begin")
+        self.reason.setText("Choose the rung that fits what was seen, and say why.")
+        self.rule.setText("Rule: nobody is put anywhere by the program. You decide.")
+        self._offer(f"Begin on {rung}")
+        self.other.setVisible(False)
+
+    def _offer(self, text: str) -> None:
+        self._doing = bool(text)
+        self.main.setVisible(self._doing)
+        self.main.setText(text)
 
     def _decide(self, act: str) -> None:
         self.decided.emit(act, self.why.text().strip())

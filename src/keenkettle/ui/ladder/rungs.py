@@ -15,9 +15,10 @@ RAIL_PX = 16
 
 
 class RungsView(QWidget):
-    """Rungs from the bottom up; ``picked`` carries a rung's number."""
+    """Rungs from the bottom up; ``picked`` carries a rung's number, ``settled`` asks on."""
 
     picked = pyqtSignal(int)
+    settled = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -110,6 +111,8 @@ class RungsView(QWidget):
         step = {Qt.Key.Key_Up: 1, Qt.Key.Key_Down: -1}.get(Qt.Key(event.key()), 0)
         if step and 1 <= self.chosen + step <= len(self.ladder.rungs):
             self._choose(self.chosen + step)
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.settled.emit()
         elif not step:
             super().keyPressEvent(event)
 

@@ -9,6 +9,7 @@ from pathlib import Path
 from PyQt6.QtCore import QEvent, QObject, QSettings, Qt
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import (
+    QAbstractButton,
     QAbstractSpinBox,
     QApplication,
     QFileDialog,
@@ -42,6 +43,8 @@ from keenkettle.ui.today.place import TodayPlace
 from keenkettle.ui.widgets import button, label
 
 SUFFIXES = {".mp4", ".mov", ".mkv", ".webm", ".avi", ".m4v"}
+#: Where the first letter of a menu's name is another's key.
+MENU_KEYS = {"Clip": "Cl&ip"}
 FILMS = "Films (*.mp4 *.mov *.mkv *.webm *.avi *.m4v);;All files (*)"
 
 
@@ -62,6 +65,7 @@ class MainWindow(QMainWindow):
         self.facts = AthletePlace(store, self.history, self.jobs, today)
         self.ladder = LadderPlace(store, self.history, self.jobs, today)
         self._stale: set[str] = set()  # places that do not show the athlete in hand yet
+        self._tabbed = False  # whether the keys, not the mouse, last moved the focus
         self.setAcceptDrops(True)
         self.resize(1280, 800)
         self._build()
@@ -131,7 +135,7 @@ class MainWindow(QMainWindow):
         menus = {}
         for a in self.actions_table:
             if a.menu not in menus:
-                menus[a.menu] = bar.addMenu(a.menu)
+                menus[a.menu] = bar.addMenu(MENU_KEYS.get(a.menu, f"&{a.menu}"))
             entry = QAction(
                 f"{a.name}\t{a.key}" if a.key and not _modified(a.key) else a.name, self
             )
@@ -145,11 +149,17 @@ class MainWindow(QMainWindow):
     # --- keys without modifier, where nobody is typing ---------------------------------------
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
-        if not isinstance(event, QKeyEvent) or QApplication.activeWindow() is not self:
+        if QApplication.activeWindow() is not self or watched is not self.windowHandle():
             return False
-        if watched is not self.windowHandle():
+        if event is not None and event.type() == QEvent.Type.MouseButtonPress:
+            self._tabbed = False
+        if not isinstance(event, QKeyEvent):
             return False
         focus = QApplication.focusWidget()
+        if event.key() in (Qt.Key.Key_Tab, Qt.Key.Key_Backtab):
+            self._tabbed = True
+        if self._tabbed and self._press(focus, event):
+            return True
         if isinstance(focus, QPlainTextEdit | QLineEdit | QAbstractSpinBox):
             return False
         place = PLACES[self.stack.currentIndex()]
@@ -178,6 +188,15 @@ class MainWindow(QMainWindow):
                 return True
         return False
 
+    def _press(self, focus: QWidget | None, event: QKeyEvent) -> bool:
+        """Press the button that was come to with Tab; its keys are not those of the place."""
+        keys = (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space)
+        if not isinstance(focus, QAbstractButton) or event.key() not in keys or event.modifiers():
+            return False
+        if event.type() == QEvent.Type.KeyPress and not event.isAutoRepeat():
+            focus.click()
+        return True
+
     # --- doing ------------------------------------------------------------------------------
 
     def say(self, text: str) -> None:
@@ -203,8 +222,9 @@ class MainWindow(QMainWindow):
             b.setChecked(i == index)
         self._fill(name)
         self.settings.setValue("place", name)
-        if name == "Film":
-            self.film.setFocus()
+        first = {"Film": self.film, "Ladder": self.ladder.rungs}.get(name)
+        if first is not None:
+            first.setFocus()
 
     def _fill(self, name: str) -> None:
         """Let a place show the athlete in hand, where it does not yet."""
@@ -250,7 +270,7 @@ class MainWindow(QMainWindow):
 
     def do_proposed(self) -> None:
         """Do what the ladder's rules propose."""
-        if self.place == "Ladder" and self.ladder.proposal is not None:
+        if self.place == "Ladder" and self.ladder.card.main.isVisible():
             self.ladder.card.main.click()
 
     def new_athlete(self) -> None:
@@ -340,7 +360,8 @@ class MainWindow(QMainWindow):
             self.athlete_button.setText("Choose an athlete\n/ and two letters")
             return
         second = " · ".join(x for x in (a.rung.partition(":")[0], a.caution) if x)
-        self.athlete_button.setText(f"{a.name}, {a.sport}\n{_short(second, 58)}")
+        first = ", ".join(x for x in (a.name, a.sport) if x)
+        self.athlete_button.setText(f"{first}\n{_short(second, 58)}")
         self.athlete_button.setToolTip(f"{a.rung}\n{a.caution}\nChange athlete (/)".strip())
 
     def _count_open(self) -> None:
@@ -476,6 +497,9 @@ class MainWindow(QMainWindow):
         self.stack.setCurrentIndex(PLACES.index(place))  # only this one is filled now
         self.hold(wanted if wanted in ids else (ids[0] if ids else -1))
         self.go(place)
+        if not everyone:
+            self.day.new.setFocus()
+            self._tabbed = True  # Return begins, as with any other button come to by keys
         here = self.film.presenter.state.clip
         self.film.queue.fill(here.id if here else None)
 
