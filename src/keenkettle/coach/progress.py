@@ -11,7 +11,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 from itertools import combinations
-from math import comb
 
 import numpy as np
 
@@ -82,12 +81,13 @@ def _chance(old: FloatArray, new: FloatArray) -> float:
     """Share of all ways to deal the values out that give at least this difference."""
     both = np.concatenate([old, new])
     seen = np.median(new) - np.median(old)
-    every = np.arange(len(both))
-    as_far = 0
-    for chosen in combinations(range(len(both)), len(new)):
-        picked = np.isin(every, chosen)
-        as_far += np.median(both[picked]) - np.median(both[~picked]) >= seen - 1e-12
-    return float(as_far) / comb(len(both), len(new))
+    chosen = np.array(list(combinations(range(len(both)), len(new))))
+    picked = np.zeros((len(chosen), len(both)), dtype=bool)
+    np.put_along_axis(picked, chosen, True, axis=1)
+    dealt = np.broadcast_to(both, picked.shape)
+    after = np.median(dealt[picked].reshape(len(chosen), -1), axis=1)
+    before = np.median(dealt[~picked].reshape(len(chosen), -1), axis=1)
+    return float(np.mean(after - before >= seen - 1e-12))
 
 
 def _show(value: float, unit: str) -> str:
