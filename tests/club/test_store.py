@@ -110,6 +110,21 @@ class CommandTest(unittest.TestCase):
         self.assertEqual(look_up.next_session_day(self.store, 1, TODAY), TODAY + timedelta(days=1))
 
 
+class VersionTest(unittest.TestCase):
+    def test_a_change_is_noticed_whoever_makes_it_and_reading_is_none(self):
+        store = small_club()
+        first = store.version()
+        look_up.athletes(store)
+        self.assertEqual(store.version(), first)
+        History(store).run(WriteSession(1, TODAY, "squat"))
+        second = store.version()
+        self.assertNotEqual(second, first)
+        with sqlite3.connect(store.path) as other:
+            other.execute("update athlete set sport = 'rowing'")
+        self.assertNotEqual(store.version(), second)
+        store.close()
+
+
 class DamageTest(unittest.TestCase):
     def test_what_was_written_survives_a_kill(self):
         store = small_club()

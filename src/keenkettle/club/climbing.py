@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from datetime import date
 from typing import Any
 
-from sqlalchemy import func, select, true
+from sqlalchemy import Subquery, func, select, true
 from sqlalchemy.orm import Session
 
 from keenkettle.club.commands import now
@@ -65,10 +65,9 @@ def standings(store: Store, people: Iterable[Athlete], today: date) -> dict[int,
 
     with store.session() as s:
         steps = _steps(s, mine)
-        oldest = min((rows[-1].since for rows in steps.values()), default=today)
-        notes = _notes(s, mine, oldest, _lasting_keys(steps))
-        clips = _clips(s, mine, oldest)
-        days, last_day = _days(s, mine, oldest, today)
+        notes = _notes(s, mine, _lasting_keys(steps))
+        clips = _clips(s, mine)
+        days, last_day = _days(s, mine, today)
     made = {}
     for athlete_id, rows in steps.items():
         last = rows[-1]
@@ -82,7 +81,7 @@ def standings(store: Store, people: Iterable[Athlete], today: date) -> dict[int,
             person=person_of(athletes[athlete_id], today, {last.ladder: last.rung}),
             notes=tuple(notes[athlete_id]),
             clips=tuple(clips[athlete_id]),
-            session_days=tuple(d for d in days[athlete_id] if d >= last.since),
+            session_days=tuple(days[athlete_id]),
             last_day=last_day.get(athlete_id),
             been_sideways=any(r.act == "sideways" for r in rows),
         )
@@ -91,6 +90,13 @@ def standings(store: Store, people: Iterable[Athlete], today: date) -> dict[int,
 
 #: Whether a row is of one of the athletes asked for.
 Mine = Callable[[Any], Any]
+
+
+def _present() -> Subquery:
+    """Since when each athlete stands where they stand: athlete_id, since."""
+    newest = select(func.max(PlacementRow.id)).group_by(PlacementRow.athlete_id)
+    place = select(PlacementRow.athlete_id, PlacementRow.since)
+    return place.where(PlacementRow.id.in_(newest)).subquery()
 
 
 def _steps(s: Session, mine: Mine) -> dict[int, list[Step]]:
@@ -116,10 +122,12 @@ def _lasting_keys(steps: dict[int, list[Step]]) -> list[str]:
     return sorted(keys)
 
 
-def _notes(s: Session, mine: Mine, oldest: date, keys: list[str]) -> dict[int, list[Note]]:
+def _notes(s: Session, mine: Mine, keys: list[str]) -> dict[int, list[Note]]:
     notes: dict[int, list[Note]] = defaultdict(list)
-    note = GateNoteRow
-    lately = select(note.athlete_id, note.day, note.key, note.value).where(note.day >= oldest)
+    note, now = GateNoteRow, _present()
+    lately = select(note.athlete_id, note.day, note.key, note.value).join(
+        now, (now.c.athlete_id == note.athlete_id) & (note.day >= now.c.since)
+    )
     # Weeks beside and loads count from before the rung too: their sum, and the best of them.
     weeks = select(note.athlete_id, func.max(note.day), note.key, func.sum(note.value)).where(
         note.key.like("side-weeks:%"), note.key.in_(keys)
@@ -137,10 +145,13 @@ def _notes(s: Session, mine: Mine, oldest: date, keys: list[str]) -> dict[int, l
     return notes
 
 
-def _clips(s: Session, mine: Mine, oldest: date) -> dict[int, list[ClipNote]]:
+def _clips(s: Session, mine: Mine) -> dict[int, list[ClipNote]]:
     clips: dict[int, list[ClipNote]] = defaultdict(list)
-    said_on = select(ClipRow.athlete_id, ClipRow.filmed_on, ClipRow.lift, ClipRow.said).where(
-        mine(ClipRow.athlete_id), ClipRow.said.is_not(None), ClipRow.filmed_on >= oldest
+    now = _present()
+    said_on = (
+        select(ClipRow.athlete_id, ClipRow.filmed_on, ClipRow.lift, ClipRow.said)
+        .join(now, (now.c.athlete_id == ClipRow.athlete_id) & (ClipRow.filmed_on >= now.c.since))
+        .where(mine(ClipRow.athlete_id), ClipRow.said.is_not(None))
     )
     for athlete_id, day, lift, said in s.execute(said_on):
         clips[athlete_id] += [
@@ -149,13 +160,15 @@ def _clips(s: Session, mine: Mine, oldest: date) -> dict[int, list[ClipNote]]:
     return clips
 
 
-def _days(
-    s: Session, mine: Mine, oldest: date, today: date
-) -> tuple[dict[int, list[date]], dict[int, date]]:
-    """Days trained since the oldest that counts, in order, and the last of all."""
+def _days(s: Session, mine: Mine, today: date) -> tuple[dict[int, list[date]], dict[int, date]]:
+    """Days trained since they stand where they stand, in order, and the last of all."""
     days: dict[int, list[date]] = defaultdict(list)
-    until = (mine(SessionRow.athlete_id), SessionRow.day <= today)
-    trained = select(SessionRow.athlete_id, SessionRow.day).where(*until, SessionRow.day >= oldest)
+    now = _present()
+    trained = (
+        select(SessionRow.athlete_id, SessionRow.day)
+        .join(now, (now.c.athlete_id == SessionRow.athlete_id) & (SessionRow.day >= now.c.since))
+        .where(mine(SessionRow.athlete_id), SessionRow.day <= today)
+    )
     for athlete_id, day in s.execute(trained.order_by(SessionRow.day)):
         days[athlete_id].append(day)
     newest = (

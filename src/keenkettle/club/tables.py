@@ -152,5 +152,5 @@ class GateNoteRow(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     athlete_id: Mapped[int] = mapped_column(ForeignKey("athlete.id"), index=True)
     day: Mapped[date] = mapped_column(index=True)
-    key: Mapped[str]
+    key: Mapped[str] = mapped_column(index=True)
     value: Mapped[float] = mapped_column(default=1.0)

@@ -149,11 +149,12 @@ class MainWindow(QMainWindow):
     # --- keys without modifier, where nobody is typing ---------------------------------------
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
-        if QApplication.activeWindow() is not self or watched is not self.windowHandle():
+        pressed = event is not None and event.type() == QEvent.Type.MouseButtonPress
+        if not (pressed or isinstance(event, QKeyEvent)) or watched is not self.windowHandle():
             return False
-        if event is not None and event.type() == QEvent.Type.MouseButtonPress:
+        if pressed:
             self._tabbed = False
-        if not isinstance(event, QKeyEvent):
+        if not isinstance(event, QKeyEvent) or QApplication.activeWindow() is not self:
             return False
         focus = QApplication.focusWidget()
         if event.key() in (Qt.Key.Key_Tab, Qt.Key.Key_Backtab):

@@ -35,6 +35,7 @@ class TodayPlace(QWidget):
         self.title = label("", "title")
         self.cards: list[QFrame] = []
         self._waiting: list[DayLine | str] = []
+        self._shown: tuple[int, date] | None = None
         self._more = QTimer(self)
         self._more.setSingleShot(True)
         self._more.setInterval(0)
@@ -60,7 +61,13 @@ class TodayPlace(QWidget):
         whole.addWidget(scroll, 1)
 
     def refresh(self) -> None:
-        """Read the day again."""
+        """Read the day again where something has changed since it was last shown."""
+        now = (self.store.version(), self.today())
+        if now == self._shown:
+            if self._waiting:
+                self._more.start()
+            return
+        self._shown = now
         lines = day_lines(self.store, self.today())
         self._more.stop()
         self._show_eyes()
