@@ -1,6 +1,6 @@
 """Print accuracy and speed against known truth.
 
-./kettle bench [--quick] [accuracy] [access] [speed] [start] [fit] [held_out] [fuzz] [trackers]
+./kettle bench [--quick] [PART ...]    parts are the modules named in PARTS below
 """
 
 from __future__ import annotations
@@ -12,11 +12,12 @@ from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).parent.parent))
 
-from benchmarks import access, accuracy, fit, fuzz, held_out, speed, start, trackers
+from benchmarks import access, accuracy, fit, fuzz, held_out, limits, speed, start, trackers
 
 PARTS = {
     "accuracy": accuracy, "access": access, "speed": speed, "start": start, "fit": fit,
     "held_out": held_out, "fuzz": fuzz, "trackers": trackers,
+    "limits": limits,
 }  # fmt: skip
 
 

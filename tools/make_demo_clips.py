@@ -8,6 +8,7 @@ from __future__ import annotations
 import csv
 import json
 import sys
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -20,8 +21,9 @@ from keenkettle.coach.review import Request, review_clip
 from keenkettle.lifter.camera import fitted_camera
 from keenkettle.lifter.film import Encoding, frame_times, picture_truth, write_film
 from keenkettle.lifter.motion import build_motion
-from keenkettle.lifter.recipe import Recipe
+from keenkettle.lifter.recipe import recipe_for
 from keenkettle.lifter.render import Look
+from keenkettle.lifter.repeated import BACK_S, set_of
 from keenkettle.lifter.truth import truth_of
 
 OUT = Path(__file__).parent.parent / "src" / "keenkettle" / "demo"
@@ -38,7 +40,10 @@ CLICK_PX = 1.3
 
 def make(member: DemoAthlete, clip: DemoClip) -> None:
     """Write one clip (unless it is there) with its marks and tracks."""
-    sim = build_motion(Recipe(clip.lift, member.stature_mm, clip.faults))
+    one = recipe_for(clip.lift, member.stature_mm, clip.faults)
+    efforts = clip.efforts or (1.0,)
+    reps = [build_motion(replace(one, effort=effort)) for effort in efforts]
+    sim = reps[0] if len(reps) == 1 else set_of(reps)
     camera = fitted_camera(
         1280, 720, 60.0, max(member.stature_mm, 1650.0), yaw_deg=clip.yaw_deg, facing=clip.facing
     )
@@ -46,13 +51,17 @@ def make(member: DemoAthlete, clip: DemoClip) -> None:
     times = frame_times(sim, camera)
     if not path.exists():
         write_film(sim, camera, LOOKS[clip.look], path, Encoding(crf=24))
-    event_s = truth_of(sim).event_s
     pictures = picture_truth(sim, camera, times)
     rng = np.random.default_rng(sum(map(ord, clip.key)))
     marks: dict[str, dict[int, tuple[float, float]]] = {}
     wanted = {0, *range(36, len(times) - 30, round(MARK_S * camera.fps)), len(times) - 2}
-    knee, ext = (int(event_s[e] * camera.fps) for e in ("knee_pass", "extension"))
-    wanted |= set(range(knee, ext + 7, 3))
+    begun_s = 0.0
+    for rep in reps:
+        event_s = truth_of(rep).event_s
+        first = event_s["knee_pass" if clip.efforts == () else "lift_off"] + begun_s
+        last = event_s["extension"] + begun_s
+        wanted |= set(range(int(first * camera.fps), int(last * camera.fps) + 7, 3))
+        begun_s += float(rep.t_s[-1]) + BACK_S
     with (OUT / f"{clip.key}.csv").open("w", newline="", encoding="utf-8") as handle:
         out = csv.writer(handle, lineterminator="\n")
         out.writerow(["frame", "joint", "x", "y"])

@@ -8,6 +8,7 @@ from dataclasses import replace
 from datetime import date
 from functools import cache
 
+import numpy as np
 from PyQt6.QtCore import QEventLoop
 
 from keenkettle.club import look_up
@@ -17,6 +18,7 @@ from keenkettle.club.tables import Athlete
 from keenkettle.coach.apart import AnalysisError
 from keenkettle.coach.review import Request, review_clip
 from keenkettle.film.clip import Clip
+from keenkettle.ui.film.drawn import as_array
 from keenkettle.ui.film.frames import FrameServer
 from keenkettle.ui.film.presenter import FilmPresenter
 from keenkettle.ui.film.queue import Queue
@@ -284,6 +286,29 @@ class FramesTest(unittest.TestCase):
         self.server.open(film().path)
         self.server.want_thumbs([5, 40, 5])
         self.assertTrue(until(lambda: set(self.thumbs) == {5, 40}))
+
+    def test_small_pictures_of_all_frames_come_while_nothing_is_asked(self):
+        self.server.open(film().path)
+        whole = self.see(0)
+        with Clip(film().path) as clip:
+            self.assertTrue(until(lambda: self.server.small(clip.info.frames - 1) is not None))
+            small = self.server.small(60)
+            self.assertEqual(small.width() / small.height(), whole.width() / whole.height())
+            want = clip.rgb(60)[::8, ::8].astype(int)
+        full = small.scaled(whole.width(), whole.height())
+        got = as_array(full)[::8, ::8, 0]
+        self.assertLess(float(np.abs(got - want[..., 0]).mean()), 6.0)
+
+    def test_a_hand_that_jumps_about_sees_small_pictures_and_at_rest_the_frame(self):
+        self.server.open(film().path)
+        self.see(0)
+        self.assertTrue(until(lambda: self.server.small(100) is not None))
+        self.got.clear()
+        for number in (80, 20, 95, 40, 100):
+            self.server.want(number)
+            self.assertIsNotNone(self.server.small(number))
+        self.assertTrue(until(lambda: 100 in self.got))
+        self.assertLess(len(self.got), 3)
 
     def test_another_clip_forgets_the_first(self):
         self.server.open(film().path)

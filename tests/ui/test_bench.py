@@ -8,12 +8,13 @@ import numpy as np
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QImage, QKeyEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QLabel
 
 from keenkettle.club import look_up
 from keenkettle.film.clip import Clip
 from keenkettle.ui.film.comparing import MODEL, USUAL
 from keenkettle.ui.film.drawn import as_array, as_image
+from keenkettle.ui.film.set_view import RepDots
 from tests.shared import film, scratch
 from tests.ui.test_film_path import WindowCase
 
@@ -351,6 +352,29 @@ class WordsTest(BenchCase):
         QTest.mouseClick(self.place.over_time.graph, LEFT, pos=at.toPoint())
         self.assertEqual(self.state.clip.id, clip.id)
         self.assertNotEqual(other.clip_id, 0)
+
+
+class SetTest(BenchCase):
+    def test_a_set_shows_its_reps_and_the_last_good_one(self):
+        self.assertTrue(self.place.sides.buttons[3].isHidden())
+        people = {a.name: a.id for a in look_up.athletes(self.window.store)}
+        self.window.hold(people["Jory Penhale"])
+        (clip,) = [c for c in self.state.clips if c.lift == "clean-above-knee-pull"]
+        self.place.presenter.open(clip)
+        self.assertFalse(self.place.sides.buttons[3].isHidden())
+        self.place.sides.show_one("Set")
+        page = self.place.set_view
+        words = [x.text() for x in page.findChildren(QLabel)]
+        self.assertIn("Last good rep: 3 of 5", words)
+        self.assertIn("Rep 4 has lost 10% of the best speed.", words)
+        dots = page.findChildren(RepDots)[0]
+        self.assertEqual(dots.measure.metric, "bar_peak_velocity")
+        self.assertTrue(dots.measure.fades)
+        QTest.mouseClick(dots, LEFT, pos=QPoint(int(dots.width() * 0.7), 40))
+        self.assertEqual(self.state.rep, 3)
+        self.assertEqual(self.state.frame, self.state.review.reps[3].span.lift_off)
+        self.window.hold(people["Sunniva Dale"])
+        self.assertEqual(self.place.sides.name, "Findings")
 
 
 class ApartTest(BenchCase):

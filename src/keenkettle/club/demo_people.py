@@ -14,7 +14,10 @@ _ALL_PASS = dict.fromkeys(
 
 @dataclass(frozen=True)
 class DemoClip:
-    """A simulated clip: file key, lift, faults, load, days ago, and how it is filmed."""
+    """A simulated clip: file key, lift, faults, load, days ago, and how it is filmed.
+
+    ``efforts``: release speed of each rep against the usual, for a set; one rep where empty.
+    """
 
     key: str
     lift: str
@@ -24,6 +27,7 @@ class DemoClip:
     facing: str = "right"
     yaw_deg: float = 3.0
     look: int = 0
+    efforts: tuple[float, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -349,7 +353,18 @@ MEMBERS: tuple[DemoAthlete, ...] = (
             "equipment": ["blocks", "rack"],
             "bests_kg": {"clean": 105.0, "power-clean": 97.5},
         },
-        (DemoClip("jory-1", "power-clean", {}, 70.0, 4, facing="left", yaw_deg=-2.0),),
+        (
+            DemoClip("jory-1", "power-clean", {}, 70.0, 4, facing="left", yaw_deg=-2.0),
+            DemoClip(
+                "jory-2",
+                "clean-above-knee-pull",
+                {},
+                110.0,
+                11,
+                look=2,
+                efforts=(1.0, 1.01, 0.97, 0.93, 0.86),
+            ),
+        ),
         {1: "power clean 4x1 @ 75kg + box jump 4x3\n"},
         age=22.0,
         trained=4.0,

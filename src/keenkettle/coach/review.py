@@ -326,16 +326,17 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
     motion = make_motion(times, tracked.bar, joints, calibration, facing)
     spans = _reps(motion, request)
     if "wrist" in request.marks and "wrist" in joints and calibration.camera_m is None and spans:
-        distance = _camera_from_hand(tracked.bar, joints, spans[0], motion, calibration, request)
+        distance = _camera_from_hand(tracked.bar, joints, spans, motion, calibration, request)
         if distance is None:
             warnings.append(
-                "how far away the camera stood is not known, so joints carry a wider error; "
-                "give --camera-m"
+                "how far away the camera stood is not known and taken as usual, so joints carry a "
+                "wider error; give its distance"
             )
         else:
             calibration = replace(
                 calibration,
                 camera_m=round(distance.metres, 2),
+                camera_error=distance.relative_sigma,
                 side_px_per_mm=distance.side_px_per_mm,
                 side_sigma_px_per_mm=distance.side_sigma,
             )
@@ -409,7 +410,7 @@ def _slowed(tracked: Tracked, calibration: Calibration, times: FloatArray) -> Sl
 def _camera_from_hand(
     bar: BarTrack,
     joints: dict[str, JointTrack],
-    span: RepSpan,
+    spans: list[RepSpan],
     motion: Motion,
     calibration: Calibration,
     request: Request,
@@ -417,10 +418,13 @@ def _camera_from_hand(
     """From lift-off to the fastest point the arms hang, so the hand keeps its place."""
     if "wrist" not in joints:
         return None
-    top = span.lift_off + int(np.argmax(motion.bar_v[span.lift_off : span.end + 1, 1]))
-    pull = slice(span.lift_off, max(top - 1, span.lift_off + 1))
+    pulls = []
+    for span in spans:
+        top = span.lift_off + int(np.argmax(motion.bar_v[span.lift_off : span.end + 1, 1]))
+        pulls.append(np.arange(span.lift_off, max(top - 1, span.lift_off + 1)))
+    pull = np.concatenate(pulls)
     wrist = joints["wrist"]
-    clicks = sum(pull.start <= n < pull.stop for n in request.marks["wrist"])
+    clicks = int(np.isin(list(request.marks["wrist"]), pull).sum())
     shoulder = joints["shoulder"].xy_px[pull] if "shoulder" in joints else None
     return camera_from_hand(
         bar.xy_px[pull],

@@ -66,9 +66,16 @@ class ClipApart:
         """Decode the frames just before one, for stepping back, where they are not at hand."""
         self._ask("behind", number)
 
-    def hold_tail(self, key: int, most: int, go_on: Callable[[], bool]) -> bool:
-        """Hold the last frames before a key frame; False where it was stopped before the end."""
-        return bool(self._ask("tail", key, most, go_on=go_on))
+    def hold_tail(
+        self, key: int, most: int, go_on: Callable[[], bool]
+    ) -> tuple[bool, dict[int, bytes]]:
+        """Hold the last frames before a key frame, and make small pictures (JPEG) on the way.
+
+        Returns:
+            False where it was stopped before the end; the pictures by frame.
+        """
+        held, small = self._ask("tail", key, most, go_on=go_on)
+        return bool(held), small
 
     def close(self) -> None:
         """Let go of the file."""
@@ -199,12 +206,14 @@ class _Server:
         if number > 0 and not self.clip.cached(number - 1):
             self.clip.fill_behind(number)
 
-    def _tail(self, key: int, most: int) -> bool:
+    def _tail(self, key: int, most: int) -> tuple[bool, dict[int, bytes]]:
         assert self.clip is not None
         self.beside = self.beside or Clip(self.clip.path)
-        frames = self.beside.tail(key, most, lambda: not self.pipe.poll())
-        self.clip.adopt(frames)
-        return bool(frames)
+        small: dict[int, bytes] = {}
+        frames = self.beside.tail(key, max(most, 1), lambda: not self.pipe.poll(), small)
+        if most:
+            self.clip.adopt(frames)
+        return bool(frames), small
 
     def _close(self) -> None:
         for clip in (self.clip, self.beside):

@@ -25,6 +25,7 @@ CACHE_BYTES = 160 * 1024 * 1024
 Tone = tuple[float, float, float]
 LUMA: Tone = (1.0, 0.0, 0.0)  # how much of luma and of both colour differences is looked at
 BACK_CHUNK = 24  # frames held at once when a film is gone through backward
+SMALL_PX = 512  # longer side of the pictures that are shown while the hand scrubs
 KEPT_BEFORE = 24  # frames kept before one that is gone to
 VARIABLE_SHARE = 0.02  # frame spacing that varies by more than this is a variable rate
 _PLANAR_8BIT = {"yuv420p", "yuvj420p", "yuv422p", "yuvj422p", "yuv444p", "yuvj444p", "nv12", "gray"}
@@ -271,15 +272,36 @@ class Clip:
                     break
 
     def tail(
-        self, key: int, most: int, go_on: Callable[[], bool]
+        self,
+        key: int,
+        most: int,
+        go_on: Callable[[], bool],
+        small: dict[int, bytes] | None = None,
     ) -> list[tuple[int, av.VideoFrame]]:
-        """The last frames before a key frame, for stepping back over it; empty where stopped."""
+        """The last frames before a key frame, for stepping back over it; empty where stopped.
+
+        Args:
+            key: a key frame's number, or how many frames there are.
+            most: how many are kept.
+            go_on: looked at before each frame.
+            small: filled with small pictures (JPEG) of all frames gone through.
+        """
         kept: deque[tuple[int, av.VideoFrame]] = deque(maxlen=most)
         for number, frame in self._decode_from(self._key_before(key - 1)):
             if number >= key or not go_on():
                 return list(kept) if number >= key else []
             kept.append((number, frame))
+            if small is not None:
+                small[number] = self._small(frame)
         return list(kept)
+
+    def _small(self, frame: av.VideoFrame) -> bytes:
+        k = SMALL_PX / max(frame.width, frame.height)
+        made = frame.reformat(
+            max(round(frame.width * k), 2), max(round(frame.height * k), 2), "bgr24"
+        )
+        picture = self._turn(np.asarray(made.to_ndarray(), np.uint8))
+        return bytes(cv2.imencode(".jpg", picture, (cv2.IMWRITE_JPEG_QUALITY, 85))[1])
 
     def adopt(self, frames: list[tuple[int, av.VideoFrame]]) -> None:
         """Hold frames of this film, decoded elsewhere, for as long as it is open."""

@@ -121,7 +121,7 @@ def _release_speed(body: Body, recipe: Recipe, stance: Stance | None, keys: Pull
     from scipy.optimize import brentq  # slow to load
 
     if stance is None:
-        return recipe.shape.pull_speed
+        return recipe.shape.pull_speed * recipe.effort
     target = stance.bottom_bar_y + recipe.shape.sink + _drop(recipe)
 
     def miss(speed: float) -> float:

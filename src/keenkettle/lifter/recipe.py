@@ -115,13 +115,18 @@ def recipe_for(lift: str, stature_mm: float, faults: dict[str, float] | None = N
 
 @dataclass(frozen=True)
 class Recipe:
-    """One simulated rep: shape, stature in mm, fault sizes by id, start, and a school's manner."""
+    """One simulated rep: shape, stature in mm, fault sizes by id, start, and a school's manner.
+
+    ``effort``: share of the usual release speed; only for lifts that are not caught, since what is
+    caught must rise as high as the catch needs.
+    """
 
     lift: str
     stature_mm: float = 1750.0
     faults: dict[str, float] = field(default_factory=dict)
     start: str = "floor"
     manner: str = ""
+    effort: float = 1.0
 
     def __post_init__(self) -> None:
         if self.lift not in SHAPES:

@@ -17,6 +17,8 @@ JOINT_DEPTH_MM = {
     "knee": 575.0, "ankle": 575.0, "heel": 580.0, "toe": 550.0,
 }  # fmt: skip
 UNKNOWN_YAW_DEG = 2.5  # a camera "from the side" is turned by about this much
+#: Where a camera stands that nobody has said anything of; 3 to 9 m are usual, in reciprocals.
+USUAL_CAMERA_M, UNKNOWN_CAMERA = 4.7, 0.33  # and how far that may be off, share
 
 
 class CalibrationError(ValueError):
@@ -34,6 +36,7 @@ class Calibration:
         source: "found" or "given".
         vertical_px: unit vector of the upward vertical in pixels (x right, y down).
         scale_error: relative standard deviation of the scale.
+        camera_error: how far that may be off, share.
         camera_m: camera to bar, where known; joints are then scaled for their depth about
             the middle of the picture, ``centre_px``.
         side_px_per_mm: sideways shift of what lies behind the disc's plane, by its depth,
@@ -49,6 +52,7 @@ class Calibration:
     vertical_px: tuple[float, float] = (0.0, -1.0)
     scale_error: float = 0.005
     camera_m: float | None = None
+    camera_error: float = 0.05
     floor_y_px: float | None = None
     centre_px: tuple[float, float] = (0.0, 0.0)
     side_px_per_mm: float = 0.0
@@ -81,16 +85,21 @@ class Calibration:
         """Where a joint's picture would be if it lay in the disc's plane, pixels.
 
         Things further away shrink toward the middle of the picture, and are shifted sideways
-        where the camera is not quite side-on; with the camera's place known both are undone,
-        otherwise the point is returned as it is.
+        where the camera is not quite side-on. Both are undone; a camera whose place is not known
+        is taken to stand where cameras usually do.
         """
-        if self.camera_m is None:
-            return xy_px
         depth = JOINT_DEPTH_MM.get(joint, 560.0)
         centre = np.array(self.centre_px)
-        level = centre + (xy_px - centre) * (1.0 + depth / (self.camera_m * 1000.0))
+        distance_mm = 1000.0 * (self.camera_m or USUAL_CAMERA_M)
+        level = centre + (xy_px - centre) * (1.0 + depth / distance_mm)
         level[..., 0] -= self.side_px_per_mm * depth
         return np.asarray(level)
+
+    @property
+    def depth_sigma(self) -> float:
+        """Relative error of a joint's height over the middle of the picture, from its depth."""
+        error = UNKNOWN_CAMERA if self.camera_m is None else self.camera_error
+        return 0.56 / (self.camera_m or USUAL_CAMERA_M) * error
 
     @property
     def side_sigma_mm(self) -> float:

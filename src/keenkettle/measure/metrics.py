@@ -30,6 +30,7 @@ from keenkettle.measure.sheet import (
     Measures,
     RepContext,
     Sheet,
+    along_thigh_sigma,
     line_sigma,
     moment_sigma,
     sigma_at,
@@ -286,9 +287,8 @@ def _contact(s: Sheet) -> None:
     if at := s.needs("contact_height", legs, "contact"):
         i = at[0]
         share = along_segment(m.bar[i], m.joints["knee"][i], m.joints["hip"][i])
-        thigh = float(np.linalg.norm(m.joints["knee"][i] - m.joints["hip"][i]))
         along = along_segment(m.bar, m.joints["knee"], m.joints["hip"])
-        error = np.hypot(sigma_at(m, i, *legs) / thigh, _range_near_contact(m, i, along))
+        error = np.hypot(along_thigh_sigma(m, i), _range_near_contact(m, i, along))
         s.put("contact_height", float(share), error, i)
         window = (m.t_s >= m.t_s[i]) & (m.t_s <= m.t_s[i] + AFTER_CONTACT_S)
         k = i + int(np.argmax(m.bar_v[window, 0]))
@@ -302,9 +302,8 @@ def _contact(s: Sheet) -> None:
             accel = m.bar_a[a : b + 1, 1]
             k = a + int(np.argmax(accel > 0.5 * accel.max()))
             share = along_segment(m.bar[k], m.joints["knee"][k], m.joints["hip"][k])
-            thigh = float(np.linalg.norm(m.joints["knee"][k] - m.joints["hip"][k]))
             along = along_segment(m.bar, m.joints["knee"], m.joints["hip"])
-            error = np.hypot(sigma_at(m, k, *legs) / thigh, 0.5 * moment_sigma(m, along, k))
+            error = np.hypot(along_thigh_sigma(m, k), 0.5 * moment_sigma(m, along, k))
             s.put("drive_start_height", float(share), error, k)
     if at := s.needs("bar_head_gap", ("ear",), "extension"):
         above = m.bar[at[0] :, 1] - m.joints["ear"][at[0] :, 1]

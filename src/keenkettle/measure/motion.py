@@ -48,6 +48,7 @@ class Motion:
         bar_sigma, speed_sigma: one standard deviation, mm and m/s, from noise alone.
         scale_error: relative standard deviation of millimetres per pixel.
         side_sigma: standard deviation of joints against the bar sideways, mm.
+        rise_sigma: the same upward, shape (N,); None on exact motion.
     """
 
     t_s: FloatArray
@@ -60,6 +61,7 @@ class Motion:
     speed_sigma: float = 0.0
     scale_error: float = 0.0
     side_sigma: float = 0.0
+    rise_sigma: FloatArray | None = None
 
     def has(self, *names: str) -> bool:
         """Whether all these joints are tracked."""
@@ -95,6 +97,7 @@ def make_motion(
     weights = np.where(bar.quality < 0.5, 1e-3, np.clip(bar.quality, 0.05, 1.0))
     noise = bar.sigma_px * calibration.mm_per_px
     axes = [smooth(t_s, world[:, i], BAR_CUTOFF_HZ, weights, noise) for i in (0, 1)]
+    middle = calibration.to_mm(np.array(calibration.centre_px), origin, facing)
     tracks: dict[str, FloatArray] = {}
     sigmas: dict[str, FloatArray] = {}
     for name, track in joints.items():
@@ -121,6 +124,7 @@ def make_motion(
         speed_sigma=axes[1].sigma_rate / 1000.0,
         scale_error=calibration.scale_error,
         side_sigma=calibration.side_sigma_mm,
+        rise_sigma=calibration.depth_sigma * np.abs(axes[1].value - middle[1]),
     )
 
 

@@ -17,8 +17,9 @@ from keenkettle.measure.calibration import JOINT_DEPTH_MM
 from keenkettle.measure.geometry import BoolArray, FloatArray
 
 MIN_SAMPLES = 8
-MIN_TRAVEL_PX = 60.0
+MIN_TRAVEL_PX = 25.0  # less says next to nothing; what little there is, is weighed by its error
 MANY_CLICKS, WRIST_TURNS = 12, 0.012  # marks that average out how the wrist turns, and by how much
+HAND_TURNS_MM = 6.0  # so much the hand's height over the bar changes as hanging arms tilt
 #: Cameras stand 3 to 9 m away: inverse distance of the wrist's depth, mean and spread.
 PRIOR_K, PRIOR_SIGMA = 0.092, 0.03
 HAND_SHARE = 0.14  # wrist to grip as a share of shoulder to grip: 0.054 / 0.386, Winter (2009)
@@ -72,7 +73,8 @@ def camera_from_hand(
     # The wrist turns on the bar: few marks do not average that out.
     sigma = float(
         np.hypot(
-            max(sigma, 0.004), WRIST_TURNS * np.sqrt(MANY_CLICKS / max(clicks, 1)) - WRIST_TURNS
+            max(sigma, HAND_TURNS_MM / (mm_per_px * np.ptp(y))),
+            WRIST_TURNS * np.sqrt(MANY_CLICKS / max(clicks, 1)) - WRIST_TURNS,
         )
     )
     trust = PRIOR_SIGMA**2 / (PRIOR_SIGMA**2 + sigma**2)

@@ -135,6 +135,13 @@ def to_bar_sigma(m: Motion, i: int, *names: str) -> float:
     return float(np.sqrt(own**2 + m.bar_sigma**2 + m.side_sigma**2))
 
 
+def along_thigh_sigma(m: Motion, i: int) -> float:
+    """Standard deviation of where the bar is along the thigh at sample i, shares of the thigh."""
+    thigh = float(np.linalg.norm(m.joints["knee"][i] - m.joints["hip"][i]))
+    rise = 0.0 if m.rise_sigma is None else float(m.rise_sigma[i])
+    return float(np.hypot(sigma_at(m, i, "knee", "hip"), rise)) / max(thigh, 1.0)
+
+
 def line_sigma(m: Motion, i: int, a: str, b: str) -> float:
     """Standard deviation of a limb's inclination at sample i, degrees."""
     length = float(np.linalg.norm(m.joints[a][i] - m.joints[b][i]))

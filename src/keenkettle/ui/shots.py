@@ -119,6 +119,13 @@ def take(folder: Path) -> list[Path]:
         window.film.comparing.end()
         window.film.sides.show_one("Findings")
         window.film.shelf.show_one("speed")
+        window.hold(people["Jory Penhale"])
+        of_set = [c for c in window.film.presenter.state.clips if c.lift.endswith("-pull")]
+        window.film.presenter.open(of_set[0])
+        window.film.sides.show_one("Set")
+        shot("film-set")
+        window.film.sides.show_one("Findings")
+        window.hold(people["Sunniva Dale"])
         window.go("Session")
         shot("session")
         window.change_theme()

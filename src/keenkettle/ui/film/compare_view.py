@@ -253,6 +253,8 @@ class CompareView(QWidget):
         image = self.server.want(frame) if self.server is not None else None
         if image is not None and not image.isNull():
             self._picture(frame, image)
+        elif image is None and self.server is not None:
+            self.second.small = self.server.small(frame) or self.second.small
         self._lay_over()
         self.second.update()
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+import time
 from collections import OrderedDict
 from pathlib import Path
 
@@ -16,6 +17,8 @@ PICTURES_KEPT = 24
 AHEAD = 3  # frames decoded ahead while there is nothing else to do
 IDLE_S = 0.15  # no wish for so long: frames before the key frames are fetched, a decoder beside
 MOST_TAIL, TAIL_BYTES = 8, 120 * 1024 * 1024  # frames before a key frame; all together
+MOST_SMALL = 4000  # small pictures kept, about 20 kB each
+SETTLE_S, JUMP = 0.06, 12  # a hand that jumps so many frames has come to rest after so long
 
 
 class FrameServer(QObject):
@@ -34,8 +37,12 @@ class FrameServer(QObject):
         self._closing = False
         self._filled = -1  # the frame whose neighbours behind were decoded last
         self._kept: OrderedDict[int, QImage] = OrderedDict()
-        self._tails: list[int] = []  # key frames whose frames before are not held yet
+        self._tails: list[int] = []  # ends of the groups of frames not gone through yet
+        self._held: set[int] = set()  # those of them whose last frames are held
         self._tail = MOST_TAIL
+        self._small: dict[int, bytes] = {}
+        self._wished_s = 0.0
+        self._served = 0  # the frame decoded last
         self._helper = Helper()
         self._thread = threading.Thread(target=self._loop, name="frames", daemon=True)
         self._thread.start()
@@ -45,14 +52,23 @@ class FrameServer(QObject):
         with self._wake:
             self._path, self._wanted, self._thumbs = path, None, []
             self._kept.clear()
+            self._small.clear()
             self._wake.notify()
 
     def want(self, number: int) -> QImage | None:
         """Ask for a frame; returned at once where it is at hand, else sent by ``ready``."""
         with self._wake:
+            if number != self._wanted:
+                self._wished_s = time.monotonic()
             self._wanted = number
             self._wake.notify()
             return self._kept.get(number)
+
+    def small(self, number: int) -> QImage | None:
+        """A small picture of a frame, where one is at hand, until the frame itself comes."""
+        data = self._small.get(number)
+        made = QImage.fromData(data, "JPG") if data is not None else None
+        return None if made is None or made.isNull() else made
 
     def want_thumbs(self, numbers: list[int]) -> None:
         """Ask for pictures of these frames, sent by ``thumb`` when there is time."""
@@ -98,28 +114,43 @@ class FrameServer(QObject):
         self._tails = []
 
     def _plan_tails(self, clip: ClipApart | None) -> None:
-        """Which key frames to hold the frames before of: as many as the memory allows."""
+        """Which key frames to hold the frames before of: as many as the memory allows.
+
+        Small pictures are made of all groups of frames, also of the last.
+        """
         if clip is None:
             return
         keys = [int(k) for k in clip.key_frames if k > 0]
         room = max(TAIL_BYTES // (clip.info.width * clip.info.height * 3 // 2), 1)
-        self._tails = keys[:room]
+        self._held = set(keys[:room])
+        self._tails = [*keys, clip.info.frames]
         self._tail = min(max(room // max(len(keys), 1), 1), MOST_TAIL)
 
     def _hold_tail(self, clip: ClipApart, number: int | None) -> None:
-        """Hold the frames before the nearest key frame; stops for any new wish."""
+        """Hold the frames before the nearest key frame; stops for a wish it has no picture of."""
         key = min(self._tails, key=lambda k: abs(k - (number or 0)))
 
         def go_on() -> bool:
-            return not self._closing and self._path == clip.path and self._wanted == number
+            wanted = self._wanted
+            same = wanted == number or (wanted in self._small and not self._at_rest())
+            return not self._closing and self._path == clip.path and same
 
         try:
-            held = clip.hold_tail(key, self._tail, go_on)
+            done, small = clip.hold_tail(key, self._tail if key in self._held else 0, go_on)
         except ClipError:
             self._tails = []
             return
-        if held or go_on():
+        with self._wake:
+            if self._path == clip.path:
+                self._small |= small
+        if done or go_on():
             self._tails.remove(key)
+        if len(self._small) > MOST_SMALL:
+            self._tails = []
+
+    def _at_rest(self) -> bool:
+        """Whether the hand has stopped for so long that the frame itself is wanted."""
+        return time.monotonic() - self._wished_s >= SETTLE_S
 
     def _work(self, clip: ClipApart | None) -> bool:
         """Whether something waits to be decoded; called with the lock held."""
@@ -145,6 +176,13 @@ class FrameServer(QObject):
         self, clip: ClipApart, path: Path | None, number: int | None, thumbs: list[int]
     ) -> None:
         if number is not None and number not in self._kept:
+            if abs(number - self._served) > JUMP and number in self._small and not self._at_rest():
+                if self._tails:
+                    self._hold_tail(clip, number)
+                with self._wake:
+                    self._wake.wait(SETTLE_S / 4.0)
+                return
+            self._served = number
             self._decode(clip, path, number, wanted=True)
         elif thumbs:
             with self._wake:

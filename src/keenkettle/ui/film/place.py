@@ -24,6 +24,7 @@ from keenkettle.ui.film.player import Player
 from keenkettle.ui.film.presenter import FilmPresenter
 from keenkettle.ui.film.queue import Queue
 from keenkettle.ui.film.rail import HeightRail
+from keenkettle.ui.film.set_view import SetView
 from keenkettle.ui.film.shelf import PICTURES, Shelf
 from keenkettle.ui.film.side import SidePanel
 from keenkettle.ui.film.sides import Sides
@@ -112,7 +113,10 @@ class FilmPlace(QWidget):
         left.addWidget(self.shelf)
         self.side = SidePanel(self.presenter)
         self.words, self.over_time = WrittenView(self.presenter), OverTime(self.presenter)
-        self.sides = Sides((self.side, self.words, self.over_time, self.comparing.list))
+        self.set_view = SetView(self.presenter)
+        self.sides = Sides(
+            (self.side, self.words, self.over_time, self.set_view, self.comparing.list)
+        )
         whole = QHBoxLayout(self)
         whole.setContentsMargins(12, 8, 4, 8)
         whole.setSpacing(12)
@@ -175,6 +179,9 @@ class FilmPlace(QWidget):
             self._show_clip()
         if what in ("clip", "review"):
             self._show_review()
+        if what in ("clip", "review"):
+            review = self.presenter.state.review
+            self.sides.offer("Set", review is not None and len(review.reps) > 1)
         if what in ("clip", "review", "answers"):
             self.side.rebuild(self.today())
             self.stage.finding = self.presenter.chosen
@@ -193,6 +200,8 @@ class FilmPlace(QWidget):
             self.words.show_state()
         elif self.sides.name == "Over time":
             self.over_time.show_state()
+        elif self.sides.name == "Set":
+            self.set_view.show_state()
 
     def _list_clips(self) -> None:
         s = self.presenter.state
@@ -222,7 +231,7 @@ class FilmPlace(QWidget):
         self.side.forget_pictures()
         self.shelf.keys.forget()
         self._list_clips()
-        self.stage.image = QImage()
+        self.stage.image, self.stage.small = QImage(), None
         self.stage.message = s.problem
         if s.athlete is None:
             self.stage.message = "Nobody is in hand. Press / and type two letters of a name."
@@ -276,6 +285,8 @@ class FilmPlace(QWidget):
         image = self.server.want(s.frame) if s.clip is not None and s.clip.there else None
         if image is not None and not image.isNull():
             self.stage.put(image)
+        elif image is None and s.clip is not None:
+            self.stage.small = self.server.small(s.frame) or self.stage.small
         for w in (self.stage, self.strip, self.rail, self.shelf.graph, self.shelf.keys):
             w.update()
         self.comparing.refresh()

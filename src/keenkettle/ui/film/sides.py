@@ -7,11 +7,11 @@ from PyQt6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 from keenkettle.ui.widgets import button
 
 WIDTH_PX = 392
-NAMES = ("Findings", "Words", "Over time", "Differences")
+NAMES = ("Findings", "Words", "Over time", "Set", "Differences")
 
 
 class Sides(QWidget):
-    """Pages by name; "Differences" is there only while something is compared."""
+    """Pages by name; "Set" is there only for several reps, "Differences" while comparing."""
 
     def __init__(self, pages: tuple[QWidget, ...]) -> None:
         super().__init__()
@@ -34,6 +34,7 @@ class Sides(QWidget):
         column.addLayout(row)
         column.addWidget(self.stack, 1)
         self.show_one(NAMES[0])
+        self.offer("Set", False)
         self.offer_differences(False)
 
     @property
@@ -54,8 +55,12 @@ class Sides(QWidget):
 
     def offer_differences(self, on: bool) -> None:
         """While two films are compared."""
-        self.buttons[-1].setVisible(on)
+        self.offer("Differences", on)
         if on:
-            self.show_one(NAMES[-1])
-        elif self.name == NAMES[-1]:
+            self.show_one("Differences")
+
+    def offer(self, name: str, on: bool) -> None:
+        """Have a page or not; one that goes while it is in view gives way to the first."""
+        self.buttons[NAMES.index(name)].setVisible(on)
+        if not on and self.name == name:
             self.show_one(NAMES[0])

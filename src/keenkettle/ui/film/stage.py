@@ -31,6 +31,7 @@ class Stage(QWidget):
         self.setMinimumSize(320, 240)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.image = QImage()
+        self.small: QImage | None = None  # shown until the frame itself is there
         self.review: Review | None = None
         self.rep: RepReview | None = None
         self.finding: Finding | None = None
@@ -62,7 +63,7 @@ class Stage(QWidget):
     def put(self, image: QImage) -> None:
         """Show another picture."""
         new_size = image.size() != self.image.size()
-        self.image = image
+        self.image, self.small = image, None
         if new_size:
             self.box_changed.emit()
         self.update()
@@ -85,7 +86,10 @@ class Stage(QWidget):
         if self.mirrored:
             p.translate(self.width(), 0)
             p.scale(-1, 1)
-        p.drawImage(box.target, self.image, box.source)
+        shown = self.image if self.small is None else self.small
+        k, from_ = shown.width() / self.image.width(), box.source
+        source = QRectF(k * from_.x(), k * from_.y(), k * from_.width(), k * from_.height())
+        p.drawImage(box.target, shown, source)
         if self.ghost is not None and self.review is not None:
             evidence.ghost(p, box, self.ghost)
         if self.usual is not None:
