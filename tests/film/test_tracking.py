@@ -122,6 +122,18 @@ class JointTest(unittest.TestCase):
         self.assertTrue(np.isnan(found["hip"].xy_px[-1]).all())
         self.assertGreater(found["hip"].sigma_px[44], found["hip"].sigma_px[31])
 
+    def test_tracks_that_were_handed_out_are_read_without_their_guesses(self):
+        path = scratch() / "tracks.csv"
+        path.write_text(
+            "frame,t_s,point,x_px,y_px,x_mm,y_mm,quality\n"
+            "3,0.1,bar,100.5,90,0,0,1.0\n4,0.13,bar,101,88,0,0,0.2\n"
+            "3,0.1,hip,,,,,\n4,0.13,hip,80,70,,,0.9\n"
+        )
+        marks = read_marks(path, 100, bar=True)
+        self.assertEqual(marks, {"bar": {3: (100.5, 90.0)}, "hip": {4: (80.0, 70.0)}})
+        with self.assertRaisesRegex(MarksError, "row 2.*bar"):
+            read_marks(path, 100)
+
     def test_bad_marks_name_the_row(self):
         folder = scratch()
         for text, words in (

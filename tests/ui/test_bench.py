@@ -354,6 +354,25 @@ class WordsTest(BenchCase):
         self.assertNotEqual(other.clip_id, 0)
 
 
+class TakeMarksTest(BenchCase):
+    def test_tracks_from_a_file_count_as_marks_and_are_undone(self):
+        before = look_up.marks_of(self.window.store, self.state.clip.id)
+        x, y = self.state.review.joints["hip"].xy_px[50] + 6.0
+        path = scratch() / "tracks.csv"
+        path.write_text(f"frame,joint,x,y\n50,hip,{x:.2f},{y:.2f}\n51,hip,{x:.2f},{y:.2f}\n")
+        self.place.take_marks(path)
+        self.assertIn("2 marks taken in", self.window.status.text())
+        self.jobs_end()
+        moved = self.state.review.joints["hip"].xy_px[50]
+        self.assertLess(float(np.hypot(*(moved - (x, y)))), 3.0)
+        self.window.undo()
+        self.assertEqual(look_up.marks_of(self.window.store, self.state.clip.id), before)
+        path.write_text("frame,joint,x,y\n50,nose,1,1\n")
+        self.place.take_marks(path)
+        self.assertIn("row 2: joint 'nose' is unknown", self.window.status.text())
+        self.assertEqual(look_up.marks_of(self.window.store, self.state.clip.id), before)
+
+
 class SetTest(BenchCase):
     def test_a_set_shows_its_reps_and_the_last_good_one(self):
         self.assertTrue(self.place.sides.buttons[3].isHidden())

@@ -9,9 +9,35 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from keenkettle.club.commands import AddClip
+from keenkettle.club.commands import AddClip, SetMark
 from keenkettle.club.tables import ClipRow, NoteRow
 from keenkettle.coach.review import Filmed
+from keenkettle.film.plausible import Marks
+
+
+@dataclass
+class TakeMarks:
+    """Many marks at once, as from a file; what was marked on the same frames gives way."""
+
+    clip_id: int
+    marks: Marks
+    name: str = "marks from a file"
+    _single: list[SetMark] = field(default_factory=list)
+
+    def do(self, session: Session) -> None:
+        """Keep them."""
+        self._single = [
+            SetMark(self.clip_id, joint, frame, xy)
+            for joint, at in self.marks.items()
+            for frame, xy in at.items()
+        ]
+        for one in self._single:
+            one.do(session)
+
+    def undo(self, session: Session) -> None:
+        """Put back what was there."""
+        for one in self._single:
+            one.undo(session)
 
 
 @dataclass

@@ -27,6 +27,9 @@ CHUNK = 48  # frames held in memory for the backward pass
 CLICK_SHARE = 0.012  # a click is off by about this share of the disc's diameter
 DRIFT_SEEN, DRIFT_HIDDEN = 0.006, 0.06  # growth of uncertainty a frame, share of the diameter
 DRIFT_PLANTED = 0.012  # a foot behind the disc mostly stays where it was
+#: Columns of tracks that were handed out, by the names that marks have.
+TRACK_COLUMNS = {"point": "joint", "x_px": "x", "y_px": "y"}
+POOR = 0.5  # quality below which a track's point is a guess
 FEET = ("ankle", "heel", "toe")
 ASTRAY_SHARE = 0.02  # flow that does not come back to within this is not believed
 COVER = 1.12  # a joint this near the disc's middle, in radii, is behind it or mixed with its rim
@@ -36,12 +39,16 @@ class MarksError(ValueError):
     """Joint marks cannot be used; the message names file, row and field."""
 
 
-def read_marks(path: Path, frames: int) -> Marks:
+def read_marks(path: Path, frames: int, bar: bool = False) -> Marks:
     """Read joint marks from CSV with the columns frame, joint, x, y.
+
+    Tracks as they are handed out (frame, point, x_px, y_px, quality) are read too; their points
+    without a place or of poor quality are left out.
 
     Args:
         path: the file.
         frames: frames in the clip, to check against.
+        bar: whether the bar's end may be among them.
 
     Raises:
         MarksError: unreadable, a column is missing, or a row cannot be right.
@@ -52,13 +59,17 @@ def read_marks(path: Path, frames: int) -> Marks:
     except (OSError, UnicodeDecodeError, csv.Error) as err:
         raise MarksError(f"{path.name} cannot be read as CSV; save it as plain CSV text") from err
     marks: Marks = {}
-    for i, row in enumerate(rows, start=2):
+    known = (*JOINTS, "bar") if bar else JOINTS
+    for i, given in enumerate(rows, start=2):
+        row = {TRACK_COLUMNS.get(k, k): v for k, v in given.items()}
+        if "point" in given and (not row.get("x") or _poor(row.get("quality"))):
+            continue
         if any(row.get(c) in (None, "") for c in ("frame", "joint", "x", "y")):
             raise MarksError(f"{path.name} row {i}: give frame, joint, x and y in that header")
         joint = str(row["joint"]).strip()
-        if joint not in JOINTS and not joint.endswith("_rear"):
+        if joint not in known and not joint.endswith("_rear"):
             raise MarksError(
-                f"{path.name} row {i}: joint '{joint}' is unknown; use one of {', '.join(JOINTS)}"
+                f"{path.name} row {i}: joint '{joint}' is unknown; use one of {', '.join(known)}"
             )
         try:
             frame, x, y = int(row["frame"]), float(row["x"]), float(row["y"])
@@ -77,6 +88,13 @@ def read_marks(path: Path, frames: int) -> Marks:
     if not marks:
         raise MarksError(f"{path.name} holds no marks; add rows of frame, joint, x, y")
     return marks
+
+
+def _poor(quality: str | None) -> bool:
+    try:
+        return quality is not None and float(quality) < POOR
+    except ValueError:
+        return True
 
 
 @dataclass

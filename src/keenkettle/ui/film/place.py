@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QProgressBar, QVBoxLayout, Q
 from keenkettle.club.commands import History
 from keenkettle.club.store import ClubError, Store
 from keenkettle.coach.lifts import all_lifts
+from keenkettle.film.joints import MarksError
 from keenkettle.ui.film.compare_view import CompareView
 from keenkettle.ui.film.frames import FrameServer
 from keenkettle.ui.film.handing_out import HandingOut
@@ -354,6 +355,16 @@ class FilmPlace(QWidget):
             self.presenter.relink(path)
         except (ClubError, OSError) as err:
             self._problem(str(err))
+
+    def take_marks(self, path: Path) -> None:
+        """Marks or tracks from a file, and the analysis with them."""
+        try:
+            count = self.presenter.take_marks(path)
+        except (MarksError, ClubError) as err:
+            self.said.emit(str(err))
+            return
+        self.said.emit(f"{count} marks taken in (Ctrl+Z takes them out)")
+        self.analyse()
 
     def analyse(self) -> None:
         """Analyse the open clip in the background."""

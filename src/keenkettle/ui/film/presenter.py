@@ -10,7 +10,7 @@ from pathlib import Path
 import numpy as np
 
 from keenkettle.club import look_up
-from keenkettle.club.bench_commands import AddClips, SetEvent, SetFilmed
+from keenkettle.club.bench_commands import AddClips, SetEvent, SetFilmed, TakeMarks
 from keenkettle.club.climbing import keep_said
 from keenkettle.club.commands import AnswerFinding, History, Prescribe, SetMark
 from keenkettle.club.films import keep_review
@@ -22,6 +22,7 @@ from keenkettle.coach.judge import Finding
 from keenkettle.coach.remedies import LeftOut, Proposal, cover, propose
 from keenkettle.coach.review import Filmed, RepReview, Request, Review, judge_tracks
 from keenkettle.files import hash_file
+from keenkettle.film.joints import MarksError, read_marks
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.ui.film.notes import Notes
 
@@ -229,6 +230,21 @@ class FilmPresenter:
         if card is not None:
             self.history.run(SetMark(card.id, joint, self.state.frame, (x, y)))
             self.changed("marks")
+
+    def take_marks(self, path: Path) -> int:
+        """Take marks or tracks of the open clip from a CSV file; returns how many.
+
+        Raises:
+            MarksError: the file cannot be used.
+            ClubError: they cannot be kept.
+        """
+        card = self.state.clip
+        if card is None or self.state.frames == 0:
+            raise MarksError(f"{path.name} is not used: no film is open that it could belong to")
+        marks = read_marks(path, self.state.frames, bar=True)
+        self.history.run(TakeMarks(card.id, marks))
+        self.changed("marks")
+        return sum(map(len, marks.values()))
 
     def marks_here(self) -> dict[str, tuple[float, float]]:
         """Joints marked on this frame."""

@@ -43,6 +43,7 @@ from keenkettle.ui.today.place import TodayPlace
 from keenkettle.ui.widgets import button, label
 
 SUFFIXES = {".mp4", ".mov", ".mkv", ".webm", ".avi", ".m4v"}
+MARKS = "Marks or tracks (*.csv);;All files (*)"
 #: Where the first letter of a menu's name is another's key.
 MENU_KEYS = {"Clip": "Cl&ip"}
 FILMS = "Films (*.mp4 *.mov *.mkv *.webm *.avi *.m4v);;All files (*)"
@@ -459,6 +460,12 @@ class MainWindow(QMainWindow):
         path, _ = QFileDialog.getOpenFileName(self, "Where is the film now", "", FILMS)
         if path:
             self.film.relink(Path(path))
+
+    def ask_marks(self) -> None:
+        """Choose a file with marks or tracks of the open clip."""
+        path, _ = QFileDialog.getOpenFileName(self, "Marks or tracks of this film", "", MARKS)
+        if path:
+            self.film.take_marks(Path(path))
 
     def open_films(self, paths: list[Path]) -> None:
         """Take films, or folders of them, into the clips of the athlete in hand."""
