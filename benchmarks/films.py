@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import multiprocessing
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -53,7 +54,8 @@ def make(film: Film) -> tuple[Path, dict[str, Any]]:
 
 def make_all(films: list[Film]) -> None:
     """Film what is missing, on both cores."""
-    with ProcessPoolExecutor(2) as pool:
+    # A forked child of a process with threads may hang.
+    with ProcessPoolExecutor(2, mp_context=multiprocessing.get_context("spawn")) as pool:
         list(pool.map(make, films))
 
 

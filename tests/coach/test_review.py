@@ -145,5 +145,10 @@ class OverheadTest(unittest.TestCase):
             self.assertIn("dip-forward", [f.fault for f in rep.verdict.findings])
             self.assertAlmostEqual(rep.metrics["dip_depth"].value, 150.0, delta=5.0)
             self.assertEqual(rep.events["catch"] is not None, caught)
+            middle = (rep.span.lift_off + rep.span.end) // 2
+            cut = replace(tracked, bar=replace(bar, cuts=(middle,)))
+            across = judge_tracks(request, cut, {})
+            self.assertEqual(across.reps, ())
+            self.assertTrue(any(f"cut at frame {middle}" in w for w in across.warnings))
             document = as_document(judge_tracks(request, tracked, {}))
             self.assertIsNotNone(document["reps"][0]["events"]["dip_bottom"])

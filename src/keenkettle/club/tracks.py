@@ -38,6 +38,7 @@ def pack(review: Review, tracked_radius_sigma: float, found: bool) -> bytes:
         "numbers": np.array([FORMAT, review.bar.sigma_px, tracked_radius_sigma, found]),
         "ring": np.array([review.ring.x, review.ring.y, review.ring.r, review.ring.aspect]),
         "info": np.array(repr(info)),
+        "cuts": np.array(review.bar.cuts, dtype=np.int64),
         "roll": np.array([review.calibration.tilt_deg]),
     }
     for name, track in review.joints.items():
@@ -63,7 +64,10 @@ def unpack(data: bytes) -> tuple[Tracked, dict[str, JointTrack]]:
             raw = ast.literal_eval(str(box["info"]))
             info = ClipInfo(**{**raw, "path": Path(raw["path"])})
             ring = Ring(*(float(v) for v in box["ring"]))
-            bar = BarTrack(box["bar_xy"].astype(float), box["bar_quality"].astype(float), noise)
+            cuts = tuple(map(int, box["cuts"])) if "cuts" in box.files else ()
+            bar = BarTrack(
+                box["bar_xy"].astype(float), box["bar_quality"].astype(float), noise, cuts
+            )
             joints = {
                 name.removeprefix("joint_"): JointTrack(
                     box[name][:, :2].astype(float), box[name][:, 2].astype(float)

@@ -16,6 +16,7 @@ from keenkettle.coach.judge import Reference, Verdict, joined, judge
 from keenkettle.coach.lifts import Lift, find_lift
 from keenkettle.film.auto_joints import find_joints
 from keenkettle.film.clip import Clip, ClipInfo
+from keenkettle.film.cuts import CutWatch
 from keenkettle.film.disc import DiscNotFoundError, find_disc, of_size
 from keenkettle.film.dots import find_dots
 from keenkettle.film.follow import follow_bar, make_template
@@ -269,17 +270,19 @@ def track_bar(clip: Clip, request: Request, tell: Progress) -> Tracked:
     first = min([*known, *request.bar_marks])
     gray = clip.gray(frame)
     template = make_template(gray, ring)
+    ahead, behind = CutWatch(), CutWatch(backward=True)
     bar = follow_bar(
-        clip.looks(first),
+        ahead.watch(clip.looks(first)),
         clip.info.frames,
         ring,
         template,
         lambda done, of: tell("following the bar", 0.04 + (share - 0.04) * done / of),
         inner,
         known,
-        clip.looks_back,
+        lambda start: (behind if start == first else CutWatch()).watch(clip.looks_back(start)),
         request.bar_marks,
     )
+    bar = replace(bar, cuts=tuple(sorted({*behind.cuts, *ahead.cuts})))
     return Tracked(clip.info, clip.times_s, ring, sigma, request.bar is None, bar, roll_of(gray))
 
 
@@ -324,7 +327,7 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
             "times are scaled by that; say the true frames a second if it is wrong"
         )
     motion = make_motion(times, tracked.bar, joints, calibration, facing)
-    spans = _reps(motion, request)
+    spans = _uncut(_reps(motion, request), tracked.bar.cuts, warnings)
     if "wrist" in request.marks and "wrist" in joints and calibration.camera_m is None and spans:
         distance = _camera_from_hand(tracked.bar, joints, spans, motion, calibration, request)
         if distance is None:
@@ -341,7 +344,7 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
                 side_sigma_px_per_mm=distance.side_sigma,
             )
             motion = make_motion(times, tracked.bar, joints, calibration, facing)
-            spans = _reps(motion, request)
+            spans = _uncut(_reps(motion, request), tracked.bar.cuts, warnings)
     if request.lift:
         lift, source = find_lift(request.lift), "given"
     else:
@@ -396,6 +399,18 @@ def _reps(motion: Motion, request: Request) -> list[RepSpan]:
         return reps_of(_kind(find_lift(request.lift)), motion)
     dips = reps_of(Kind.OVERHEAD, motion)
     return dips if dips and on_shoulders(motion, dips[0]) else reps_of(Kind.PULL, motion)
+
+
+def _uncut(spans: list[RepSpan], cuts: tuple[int, ...], warnings: list[str]) -> list[RepSpan]:
+    """The reps that no cut of the film goes through; what is cut is said."""
+    if not cuts:
+        return spans
+    where = ", ".join(map(str, cuts[:3])) + (" and more" if len(cuts) > 3 else "")
+    warnings.append(
+        f"the film is cut at frame {where}: a lift across a cut is left out, and the scale may be "
+        "another after it; split the film there for the rest"
+    )
+    return [s for s in spans if not any(s.lift_off < c <= s.end for c in cuts)]
 
 
 def _slowed(tracked: Tracked, calibration: Calibration, times: FloatArray) -> Slowed | None:

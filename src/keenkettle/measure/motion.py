@@ -27,11 +27,15 @@ class JointTrack:
 
 @dataclass(frozen=True)
 class BarTrack:
-    """Bar end in pixels: ``xy_px`` (N, 2); ``quality`` (N,) 0 lost to 1; noise of one frame."""
+    """Bar end in pixels: ``xy_px`` (N, 2); ``quality`` (N,) 0 lost to 1; noise of one frame.
+
+    ``cuts`` are the first frames after a cut of the film.
+    """
 
     xy_px: FloatArray
     quality: FloatArray
     sigma_px: float
+    cuts: tuple[int, ...] = ()
 
 
 @dataclass(frozen=True)
