@@ -11,6 +11,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel
 
 from keenkettle.club import look_up
+from keenkettle.coach.what_if import can_ask
 from keenkettle.film.clip import Clip
 from keenkettle.ui.film.comparing import MODEL, USUAL
 from keenkettle.ui.film.drawn import as_array, as_image
@@ -371,6 +372,20 @@ class TakeMarksTest(BenchCase):
         self.place.take_marks(path)
         self.assertIn("row 2: joint 'nose' is unknown", self.window.status.text())
         self.assertEqual(look_up.marks_of(self.window.store, self.state.clip.id), before)
+
+
+class WhatIfTest(BenchCase):
+    def test_what_mending_gives_is_asked_and_told(self):
+        found = self.place.presenter.findings
+        self.assertTrue(can_ask(found))
+        ask = self.button("What would mending each give?", self.place.side)
+        QTest.mouseClick(ask, LEFT)
+        self.jobs_end()
+        self.app.processEvents()
+        words = [x.text() for x in self.place.side.findChildren(QLabel)]
+        self.assertIn("What mending each would give", words)
+        told = [w for w in words if w.startswith("Without: ")]
+        self.assertEqual(len(told), len(can_ask(found)))
 
 
 class SetTest(BenchCase):

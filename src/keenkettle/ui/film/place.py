@@ -112,7 +112,7 @@ class FilmPlace(QWidget):
         left.addWidget(self.progress_row)
         left.addWidget(self.strip)
         left.addWidget(self.shelf)
-        self.side = SidePanel(self.presenter)
+        self.side = SidePanel(self.presenter, self.jobs)
         self.words, self.over_time = WrittenView(self.presenter), OverTime(self.presenter)
         self.set_view = SetView(self.presenter)
         self.sides = Sides(

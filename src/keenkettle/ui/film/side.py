@@ -6,12 +6,22 @@ from datetime import date
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QImage
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)  # fmt: skip
 
 from keenkettle.coach.faults import all_faults
 from keenkettle.coach.remedies import Proposal
+from keenkettle.coach.what_if import Gain, can_ask, says, what_if
+from keenkettle.measure.segments import STATURE_MM
 from keenkettle.ui.film.finding_card import FindingCard
 from keenkettle.ui.film.presenter import FilmPresenter
+from keenkettle.ui.jobs import Job, JobRunner
 from keenkettle.ui.widgets import button, card, clear, label
 
 FIRST_DRILLS = 3
@@ -25,9 +35,9 @@ class SidePanel(QScrollArea):
     prescribed = pyqtSignal(int)
     wants_session = pyqtSignal()
 
-    def __init__(self, presenter: FilmPresenter) -> None:
+    def __init__(self, presenter: FilmPresenter, jobs: JobRunner) -> None:
         super().__init__()
-        self.presenter = presenter
+        self.presenter, self.jobs = presenter, jobs
         self.setWidgetResizable(True)
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -35,6 +45,7 @@ class SidePanel(QScrollArea):
         self.cards: list[FindingCard] = []
         self._pictures: dict[int, QImage] = {}
         self._open_unjudged = self._more_drills = False
+        self._gains: dict[tuple[object, ...], list[Gain] | str] = {}  # by what was asked
         self._body = QWidget()
         self._column = QVBoxLayout(self._body)
         self._column.setContentsMargins(0, 0, 8, 8)
@@ -62,6 +73,7 @@ class SidePanel(QScrollArea):
         rep = self.presenter.rep
         if rep is not None:
             self._findings()
+            self._what_if()
             self._drills(today)
             self._good()
             self._unjudged()
@@ -100,6 +112,48 @@ class SidePanel(QScrollArea):
                 c.put_picture(self._pictures[finding.at])
             self.cards.append(c)
             self._column.addWidget(c)
+
+    def _what_if(self) -> None:
+        """What mending each finding would give, by the simulated lifter, when asked."""
+        s, asked = self.presenter.state, can_ask(self.presenter.findings)
+        if not asked or s.review is None or s.athlete is None:
+            return
+        values = tuple((f.fault, f.evidence[0].value) for f in asked)
+        key = (s.review.lift.id, s.athlete.stature_mm, values)
+        column = QVBoxLayout()
+        answer = self._gains.get(key)
+        if answer is None:
+            ask = button("What would mending each give?", "link")
+            ask.clicked.connect(lambda: self._work_out(key, ask))
+            column.addWidget(ask)
+        elif isinstance(answer, str):
+            column.addWidget(label(answer, "quiet", wrap=True))
+        else:
+            column.addWidget(label("What mending each would give", "strong"))
+            for gain in answer:
+                gone = [all_faults()[n].title for n in (gain.fault, *gain.with_it)]
+                column.addWidget(label(f"Without: {', '.join(gone).lower()}", wrap=True))
+                column.addWidget(label(says(gain), "accent", wrap=True))
+            note = "By the simulated lifter in this stature, not a forecast."
+            column.addWidget(label(note, "quiet", wrap=True))
+        self._column.addWidget(card(column))
+
+    def _work_out(self, key: tuple[object, ...], ask: QPushButton) -> None:
+        s, found = self.presenter.state, list(self.presenter.findings)
+        if s.review is None or s.athlete is None:
+            return
+        ask.setEnabled(False)
+        ask.setText("Simulating the rep without each …")
+        lift, stature = s.review.lift, s.athlete.stature_mm or STATURE_MM
+
+        def take(answer: list[Gain] | str) -> None:
+            self._gains[key] = answer
+            self.rebuild(date.today())
+
+        job = Job(lambda _tell: what_if(lift, stature, found))
+        job.done.connect(take)
+        job.failed.connect(take)
+        self.jobs.start(job)
 
     def _good(self) -> None:
         rep = self.presenter.rep
