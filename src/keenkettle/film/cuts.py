@@ -12,7 +12,7 @@ from keenkettle.film.clip import Gray
 from keenkettle.measure.geometry import FloatArray
 
 SMALL = (32, 18)
-SKIP = 4  # rows and columns looked at
+SKIP = 8  # rows and columns looked at
 LEAST_GREYS = 14.0  # mean change of the small picture; a lifter who moves makes 1 to 4
 OVER_USUAL = 6.0  # times the middling change of the frames before
 USUAL_FRAMES = 15
