@@ -388,6 +388,38 @@ class WhatIfTest(BenchCase):
         self.assertEqual(len(told), len(can_ask(found)))
 
 
+class ShelfTest(BenchCase):
+    def test_chosen_frames_are_shown_large_stepped_through_played_and_taken_off(self):
+        self.window.show_shelf()
+        self.assertIn("the shelf is empty", self.window.status.text())
+        self.place.presenter.choose(0)
+        self.key(Qt.Key.Key_S)
+        self.assertIn("on the shelf: ", self.window.status.text())
+        says = self.place.presenter.chosen.says
+        self.place.presenter.go(5)
+        self.key(Qt.Key.Key_S)
+        self.assertEqual([n.kind for n in self.state.notes], [])
+        self.window.show_shelf()
+        show = self.window.group
+        self.until(lambda: not show.picture.image.isNull())
+        self.assertEqual(show.words.text(), f"Power clean: {says}")
+        self.assertNotIn(self.state.athlete.name, show.words.text())
+        first = show.picture.image
+        self.assertEqual(first.width(), self.state.review.info.width)
+        QTest.keyClick(show, Qt.Key.Key_Right)
+        self.until(lambda: show.picture.image != first)
+        self.assertEqual(show.count.text(), "2 of 2")
+        still = show.picture.image
+        QTest.keyClick(show, Qt.Key.Key_Space)
+        self.until(lambda: show.picture.image != still)
+        QTest.keyClick(show, Qt.Key.Key_Delete)
+        self.assertEqual(show.count.text(), "1 of 1")
+        self.window.undo()
+        self.assertEqual(len(look_up.shelf(self.window.store)), 2)
+        QTest.keyClick(show, Qt.Key.Key_Escape)
+        self.assertFalse(show.isVisible())
+
+
 class SetTest(BenchCase):
     def test_a_set_shows_its_reps_and_the_last_good_one(self):
         self.assertTrue(self.place.sides.buttons[3].isHidden())

@@ -130,11 +130,41 @@ class Note:
     text: str
 
 
+#: The kind of a note that puts its frame on the shelf; its words are shown with it.
+SHELF = "shelf"
+
+
+@dataclass(frozen=True)
+class OnShelf:
+    """A frame chosen to be shown to a group."""
+
+    note_id: int
+    clip_id: int
+    path: Path
+    lift: str
+    frame: int
+    words: str
+
+
+def shelf(store: Store) -> list[OnShelf]:
+    """What is on the shelf, in the order in which it was put there."""
+    with store.session() as s:
+        rows = s.execute(
+            select(NoteRow, ClipRow)
+            .join(ClipRow, ClipRow.id == NoteRow.clip_id)
+            .where(NoteRow.kind == SHELF)
+            .order_by(NoteRow.id)
+        )
+        return [OnShelf(n.id, c.id, Path(c.path), c.lift or "", n.first, n.text) for n, c in rows]
+
+
 def notes_of(store: Store, clip_id: int) -> list[Note]:
     """What the coach wrote and drew on a clip, in order of frames."""
     with store.session() as s:
         rows = s.scalars(
-            select(NoteRow).where(NoteRow.clip_id == clip_id).order_by(NoteRow.first, NoteRow.id)
+            select(NoteRow)
+            .where(NoteRow.clip_id == clip_id, NoteRow.kind != SHELF)
+            .order_by(NoteRow.first, NoteRow.id)
         )
         return [
             Note(r.id, r.kind, r.first, r.last, tuple((p[0], p[1]) for p in r.points), r.text)

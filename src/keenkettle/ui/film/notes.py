@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from keenkettle.club import look_up
 from keenkettle.club.bench_commands import AddNote, RemoveNote, WriteReview
-from keenkettle.club.look_up import Note
+from keenkettle.club.look_up import SHELF, Note
 from keenkettle.coach.written import draft
 
 if TYPE_CHECKING:
@@ -25,6 +25,16 @@ class Notes:
         if s.clip is not None:
             self.film.history.run(AddNote(s.clip.id, kind, s.frame, s.frame, points, text))
             self.reread()
+
+    def shelve(self) -> str:
+        """Put the frame in view on the shelf, with what is found there; returns its words."""
+        s = self.film.state
+        if s.clip is None or s.review is None:
+            return ""
+        at = [f.says for f in self.film.findings if f.at == s.frame]
+        words = at[0] if at else "; ".join(n.text for n in self.here() if n.text)
+        self.film.history.run(AddNote(s.clip.id, SHELF, s.frame, s.frame, [], words, "shelf"))
+        return words or "this frame"
 
     def remove(self, note: Note) -> None:
         """Take a note off the film."""

@@ -356,6 +356,16 @@ class FilmPlace(QWidget):
         except (ClubError, OSError) as err:
             self._problem(str(err))
 
+    def shelve(self) -> None:
+        """The frame in view goes on the shelf."""
+        try:
+            words = self.presenter.notes.shelve()
+        except ClubError as err:
+            self.said.emit(str(err))
+            return
+        nothing = "there is nothing to put on the shelf: open an analysed film"
+        self.said.emit(f"on the shelf: {words} (Ctrl+L shows it)" if words else nothing)
+
     def take_marks(self, path: Path) -> None:
         """Marks or tracks from a file, and the analysis with them."""
         try:

@@ -32,6 +32,7 @@ from keenkettle.club.store import ClubError, Store
 from keenkettle.club.tables import Athlete
 from keenkettle.ui import theme
 from keenkettle.ui.athlete.place import AthletePlace
+from keenkettle.ui.film.group_show import GroupShow
 from keenkettle.ui.film.place import FilmPlace
 from keenkettle.ui.jobs import JobRunner
 from keenkettle.ui.ladder.place import LadderPlace
@@ -65,6 +66,7 @@ class MainWindow(QMainWindow):
         self.day = TodayPlace(store, today)
         self.facts = AthletePlace(store, self.history, self.jobs, today)
         self.ladder = LadderPlace(store, self.history, self.jobs, today)
+        self.group: GroupShow | None = None
         self._stale: set[str] = set()  # places that do not show the athlete in hand yet
         self._tabbed = False  # whether the keys, not the mouse, last moved the focus
         self.setAcceptDrops(True)
@@ -431,6 +433,14 @@ class MainWindow(QMainWindow):
         """Open the list of everything that can be done."""
         CommandList(self, self.actions_table).open()
 
+    def show_shelf(self) -> None:
+        """Chosen stills and clips, large."""
+        if self.group is None:
+            self.group = GroupShow(self.store, self.history, self.jobs)
+            self.group.said.connect(self.say)
+        if not self.group.open():
+            self.say("the shelf is empty: S puts the frame in view of a film on it")
+
     def change_theme(self) -> None:
         """Chalk for the desk, Rubber for the gym."""
         app = QApplication.instance()
@@ -518,6 +528,8 @@ class MainWindow(QMainWindow):
         if app is not None:
             app.removeEventFilter(self)
         self.film.close_clip()
+        if self.group is not None:
+            self.group.close()
         self.jobs.stop()
         self.store.close()
         super().closeEvent(event)
