@@ -26,6 +26,7 @@ FLAT_GREYS = 140.0
 SEARCHES = ((LUMA, False), (LUMA, True), ((0.0, 4.0, 0.0), True), ((0.0, 0.0, 4.0), True))
 SAME_SHARE = 0.08  # radii; proposals no further apart are one
 SAME_SUPPORT = 0.55  # of a rim of the common size
+ENOUGH_KEYS = 6
 ENOUGH, CLEAR_SUPPORT = 0.5, 0.65  # share of looks, and support, that end the search
 MOST_FOR_TONE = 4
 MOST_EDGES = 0.022  # share of pixels; the time to find circles grows with its cube
@@ -115,8 +116,14 @@ def _sightings(clip: Clip, numbers: list[int], raised: bool) -> list[DiscSeen]:
 
 
 def _near_keys(clip: Clip, numbers: np.ndarray) -> list[int]:
-    """The wanted frames, moved to a key frame where one is close: those decode at once."""
+    """The wanted frames, moved to a key frame where one is close: those decode at once.
+
+    Where there are enough of them, key frames alone are looked at.
+    """
     keys = np.asarray(clip.key_frames)
+    if len(keys) >= ENOUGH_KEYS:
+        spread_out = np.unique(np.linspace(0, len(keys) - 1, LOOKS).astype(int))
+        return [int(k) for k in keys[spread_out]]
     spread = clip.info.frames / (2.0 * LOOKS)
     out = []
     for n in numbers:
