@@ -171,6 +171,29 @@ class FilesTest(OpenWindow):
         self.click(self.button(place, "Copy"))
         self.assertIn("own-1", str(place.ladders.currentData()))
 
+    def test_a_ladder_is_edited_in_place_and_what_is_wrong_is_said_there(self):
+        place = self.w.ladder
+        shipped = str(place.ladders.itemData(0))
+        place.ladders.setCurrentIndex(0)
+        self.click(self.button(place, "Edit"))
+        editor = place.editor
+        text = editor.text.toPlainText()
+        title = find_ladder(shipped).rung(1).title
+        editor.text.setPlainText(text.replace(f'title = "{title}"', 'titel = "x"', 1))
+        editor.keep()
+        self.assertTrue(editor.isVisible())
+        self.assertIn("title", editor.wrong.text())
+        editor.text.setPlainText(text.replace(title, "Stand and breathe"))
+        editor.keep()
+        self.assertFalse(editor.isVisible())
+        own = str(place.ladders.currentData())
+        self.assertNotEqual(own, shipped)
+        self.assertEqual(find_ladder(own).rung(1).title, "Stand and breathe")
+        self.assertEqual(find_ladder(shipped).rung(1).title, title)
+        self.click(self.button(place, "Edit"))
+        self.assertIn(f'id = "{own}"', editor.text.toPlainText())
+        editor.close()
+
     def test_a_wrong_file_is_told_and_not_kept(self):
         count = self.w.ladder.ladders.count()
         folder = scratch()

@@ -337,6 +337,11 @@ def keep_own(text: str, file: str) -> Ladder:
     return ladder
 
 
+def is_own(ladder: Ladder) -> bool:
+    """Whether a ladder is one of the coach's own."""
+    return (own_folder() / "ladders" / f"{ladder.id}.toml").exists()
+
+
 def copy_of(ladder: Ladder, new_id: str, new_name: str) -> str:
     """TOML of a copy under another id and name, to be edited."""
     text = re.sub(r'(?m)^id = ".*"$', f'id = "{new_id}"', ladder.source, count=1)

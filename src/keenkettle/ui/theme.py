@@ -139,6 +139,8 @@ QListWidget:focus {{ border: 2px solid {t.other}; }}
 QPushButton[role="main"], QPushButton:checked {{ background: {t.accent}; color: {t.accent_ink};
   border-color: {t.accent}; font-weight: 600; }}
 QPushButton[role="main"]:focus, QPushButton:checked:focus {{ border: 3px solid {t.other}; }}
+QCheckBox::indicator:unchecked {{ border: 1px solid {t.quiet}; border-radius: 3px;
+  background: {t.card}; width: 13px; height: 13px; }}
 QSlider:focus {{ border: 2px solid {t.other}; border-radius: 6px; }}
 QPushButton:disabled {{ color: {t.quiet}; background: {t.ground}; border-color: {t.line}; }}
 QPushButton[role="place"] {{ background: transparent; border: none; border-radius: 0;

@@ -24,7 +24,14 @@ from keenkettle.club.people import facts_of, person_of
 from keenkettle.club.store import ClubError, Store
 from keenkettle.club.tables import Athlete
 from keenkettle.coach.gates import Proposal, Standing, conditions, propose
-from keenkettle.coach.ladders import all_ladders, copy_of, export_ladder, keep_own
+from keenkettle.coach.ladders import (
+    Ladder,
+    all_ladders,
+    copy_of,
+    export_ladder,
+    is_own,
+    keep_own,
+)
 from keenkettle.coach.lifts import all_lifts
 from keenkettle.coach.tables import KnowledgeError, read_text
 from keenkettle.files import CannotWriteError
@@ -32,6 +39,7 @@ from keenkettle.fit.lengths import make_lengths
 from keenkettle.ui import theme
 from keenkettle.ui.jobs import JobRunner
 from keenkettle.ui.ladder.gate_view import GateView
+from keenkettle.ui.ladder.ladder_text import LadderText
 from keenkettle.ui.ladder.proposal_card import ProposalCard
 from keenkettle.ui.ladder.rung_text import rung_html, schools_html
 from keenkettle.ui.ladder.rungs import RungsView
@@ -108,18 +116,25 @@ class LadderPlace(QWidget):
         column.addWidget(self.ladders)
         column.addWidget(self.about)
         column.addWidget(_scrolled(self.rungs), 1)
-        files = QHBoxLayout()
-        for text, tip, act in (
-            ("Copy", "Copy this ladder to one of your own", self.copy),
-            ("Read", "Read a ladder from a file (TOML)", self.ask_read),
-            ("Write", "Write this ladder to a file (TOML)", self.ask_write),
-            ("Schools", "Where schools of teaching differ", self.show_schools),
+        self.editor: LadderText | None = None
+        for row in (
+            (
+                ("Edit", "Change this ladder, or a copy of one that came with the app", self.edit),
+                ("Copy", "Copy this ladder to one of your own", self.copy),
+                ("Schools", "Where schools of teaching differ", self.show_schools),
+            ),
+            (
+                ("Read", "Read a ladder from a file (TOML)", self.ask_read),
+                ("Write", "Write this ladder to a file (TOML)", self.ask_write),
+            ),
         ):
-            b = button(text, tip=tip)
-            b.setStyleSheet("padding: 4px 6px;")
-            b.clicked.connect(lambda _on, run=act: run())
-            files.addWidget(b)
-        column.addLayout(files)
+            files = QHBoxLayout()
+            for text, tip, act in row:
+                b = button(text, tip=tip)
+                b.setStyleSheet("padding: 4px 6px;")
+                b.clicked.connect(lambda _on, run=act: run())
+                files.addWidget(b)
+            column.addLayout(files)
         return column
 
     def _middle(self) -> QVBoxLayout:
@@ -286,12 +301,24 @@ class LadderPlace(QWidget):
 
     def copy(self) -> None:
         """Keep a copy of this ladder among the coach's own, to be edited."""
-        ladder = all_ladders()[str(self.ladders.currentData())]
+        self._keep(*self._copied(all_ladders()[str(self.ladders.currentData())]))
+
+    def _copied(self, ladder: Ladder) -> tuple[str, str]:
+        """Text and file name of a copy under a name that is free."""
         n = 1
         while f"{ladder.id}-own-{n}" in all_ladders():
             n += 1
         text = copy_of(ladder, f"{ladder.id}-own-{n}", f"{ladder.name}, own {n}")
-        self._keep(text, f"{ladder.id}-own-{n}.toml")
+        return text, f"{ladder.id}-own-{n}.toml"
+
+    def edit(self) -> None:
+        """Change one's own ladder as text; one that came with the app is copied first."""
+        ladder = all_ladders()[str(self.ladders.currentData())]
+        self.editor = self.editor or LadderText(self._keep)
+        if is_own(ladder):
+            self.editor.open(ladder.source, f"{ladder.id}.toml")
+        else:
+            self.editor.open(*self._copied(ladder))
 
     def ask_read(self) -> None:
         """Read a ladder from a file."""
@@ -306,16 +333,18 @@ class LadderPlace(QWidget):
         except KnowledgeError as err:
             self.said.emit(str(err))
 
-    def _keep(self, text: str, file: str) -> None:
+    def _keep(self, text: str, file: str) -> str:
+        """Keep a ladder; returns what is wrong with it, empty where it is kept."""
         try:
             kept = keep_own(text, file)
         except (KnowledgeError, CannotWriteError) as err:
             self.said.emit(str(err))
-            return
+            return str(err)
         self.hold(self.athlete)
         self.ladders.setCurrentIndex(self.ladders.findData(kept.id))
         self._show_ladder()
-        self.said.emit(f"kept: {kept.name}; change it with Write, a text editor, and Read")
+        self.said.emit(f"kept: {kept.name}; change it with Edit")
+        return ""
 
     def ask_write(self) -> None:
         """Write this ladder to a file."""
