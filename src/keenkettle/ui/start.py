@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import sys
 from datetime import date
@@ -104,6 +105,7 @@ def run_app(demo: bool = False, data: Path | None = None) -> int:
     if club:
         window.name_club(club)
     show_whole(window)
+    gc.freeze()  # what is there now stays: going through all of it again would hold the window up
     return app.exec()
 
 

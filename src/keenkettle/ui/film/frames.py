@@ -137,8 +137,9 @@ class FrameServer(QObject):
 
         try:
             done, small = clip.hold_tail(key, self._tail if key in self._held else 0, go_on)
-        except ClipError:
+        except ClipError as err:
             self._tails = []
+            self.failed.emit(str(err))
             return
         with self._wake:
             if self._path == clip.path:

@@ -84,9 +84,10 @@ class MainWindow(QMainWindow):
         self.facts.goes_on.connect(self.go)
         self.ladder.moved.connect(lambda: self._look_again(-1))
         self.ladder.wants.connect(lambda i: self._take_to(i, "Ladder"))
-        app = QApplication.instance()
-        if app is not None:
-            app.installEventFilter(self)
+        self.winId()  # the desktop's own window, through which all keys come
+        handle = self.windowHandle()
+        if handle is not None:
+            handle.installEventFilter(self)
         self._restore()
 
     # --- building -----------------------------------------------------------------------
@@ -524,9 +525,9 @@ class MainWindow(QMainWindow):
     def closeEvent(self, event: QCloseEvent | None) -> None:
         self.session.save()
         self.settings.setValue("geometry", self.saveGeometry())
-        app = QApplication.instance()
-        if app is not None:
-            app.removeEventFilter(self)
+        handle = self.windowHandle()
+        if handle is not None:
+            handle.removeEventFilter(self)
         self.film.close_clip()
         if self.group is not None:
             self.group.close()

@@ -15,7 +15,8 @@ from keenkettle.club.todays import DECIDE, DayLine, day_lines
 from keenkettle.ui.ladder.proposal_card import HEAD
 from keenkettle.ui.widgets import button, card, clear, label
 
-AT_ONCE, AT_A_TIME = 5, 3  # cards
+AT_ONCE, AT_A_TIME = 7, 3  # cards; what fits the window first, the rest after a moment
+MORE_MS = 20
 STEPS = (("Ladder", "Ladder"), ("Film", "Film"), ("Session", "Session"))
 
 EYES = 4  # films shown in the row
@@ -38,7 +39,7 @@ class TodayPlace(QWidget):
         self._shown: tuple[int, date] | None = None
         self._more = QTimer(self)
         self._more.setSingleShot(True)
-        self._more.setInterval(0)
+        self._more.setInterval(MORE_MS)
         self._more.timeout.connect(lambda: self._fill(AT_A_TIME))
         self.column = QVBoxLayout()
         self.column.setSpacing(8)
