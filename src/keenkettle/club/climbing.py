@@ -124,9 +124,9 @@ def _lasting_keys(steps: dict[int, list[Step]]) -> list[str]:
 
 def _notes(s: Session, mine: Mine, keys: list[str]) -> dict[int, list[Note]]:
     notes: dict[int, list[Note]] = defaultdict(list)
-    note, now = GateNoteRow, _present()
+    note, place = GateNoteRow, _present()
     lately = select(note.athlete_id, note.day, note.key, note.value).join(
-        now, (now.c.athlete_id == note.athlete_id) & (note.day >= now.c.since)
+        place, (place.c.athlete_id == note.athlete_id) & (note.day >= place.c.since)
     )
     # Weeks beside and loads count from before the rung too: their sum, and the best of them.
     weeks = select(note.athlete_id, func.max(note.day), note.key, func.sum(note.value)).where(
@@ -147,10 +147,13 @@ def _notes(s: Session, mine: Mine, keys: list[str]) -> dict[int, list[Note]]:
 
 def _clips(s: Session, mine: Mine) -> dict[int, list[ClipNote]]:
     clips: dict[int, list[ClipNote]] = defaultdict(list)
-    now = _present()
+    place = _present()
     said_on = (
         select(ClipRow.athlete_id, ClipRow.filmed_on, ClipRow.lift, ClipRow.said)
-        .join(now, (now.c.athlete_id == ClipRow.athlete_id) & (ClipRow.filmed_on >= now.c.since))
+        .join(
+            place,
+            (place.c.athlete_id == ClipRow.athlete_id) & (ClipRow.filmed_on >= place.c.since),
+        )
         .where(mine(ClipRow.athlete_id), ClipRow.said.is_not(None))
     )
     for athlete_id, day, lift, said in s.execute(said_on):
@@ -163,10 +166,13 @@ def _clips(s: Session, mine: Mine) -> dict[int, list[ClipNote]]:
 def _days(s: Session, mine: Mine, today: date) -> tuple[dict[int, list[date]], dict[int, date]]:
     """Days trained since they stand where they stand, in order, and the last of all."""
     days: dict[int, list[date]] = defaultdict(list)
-    now = _present()
+    place = _present()
     trained = (
         select(SessionRow.athlete_id, SessionRow.day)
-        .join(now, (now.c.athlete_id == SessionRow.athlete_id) & (SessionRow.day >= now.c.since))
+        .join(
+            place,
+            (place.c.athlete_id == SessionRow.athlete_id) & (SessionRow.day >= place.c.since),
+        )
         .where(mine(SessionRow.athlete_id), SessionRow.day <= today)
     )
     for athlete_id, day in s.execute(trained.order_by(SessionRow.day)):

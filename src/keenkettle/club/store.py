@@ -70,7 +70,11 @@ class Store:
         self._beside: Connection | None = None
 
     def version(self) -> int:
-        """A number that is another one after anybody has changed the records."""
+        """A number that is another one after anybody has changed the records.
+
+        Raises:
+            ClubError: the database is locked or cannot be read.
+        """
         with _plain_errors(self.path):
             if self._beside is None:  # a connection does not count what it writes itself
                 beside = self.engine.connect()

@@ -28,7 +28,7 @@ class CutWatch:
         self._usual: deque[float] = deque(maxlen=USUAL_FRAMES)
 
     def watch(self, frames: Iterable[tuple[int, Gray, Gray]]) -> Iterator[tuple[int, Gray, Gray]]:
-        """The same frames, looked at on the way."""
+        """The same frames, looked at on the way: number, luma and tone of shape (height, width)."""
         for number, luma, tone in frames:
             self._look(number, luma)
             yield number, luma, tone

@@ -15,7 +15,7 @@ BACK_S = 1.1  # from the end of one rep to the start of the next
 
 
 def set_of(reps: list[SimMotion]) -> SimMotion:
-    """One motion of several reps of a lift; between them the body goes back to the start.
+    """One motion of several reps of a lift at 1 kHz, mm; between them the body goes back.
 
     The way back is eased in a straight line for every joint, so it must be short: a hang lift
     that is not caught.

@@ -16,6 +16,7 @@ JOINT_DEPTH_MM = {
     "ear": 630.0, "shoulder": 520.0, "elbow": 450.0, "wrist": 430.0, "hip": 605.0,
     "knee": 575.0, "ankle": 575.0, "heel": 580.0, "toe": 550.0,
 }  # fmt: skip
+MIDDLING_DEPTH_MM = 560.0
 UNKNOWN_YAW_DEG = 2.5  # a camera "from the side" is turned by about this much
 #: Where a camera stands that nobody has said anything of; 3 to 9 m are usual, in reciprocals.
 USUAL_CAMERA_M, UNKNOWN_CAMERA = 4.7, 0.33  # and how far that may be off, share
@@ -88,7 +89,7 @@ class Calibration:
         where the camera is not quite side-on. Both are undone; a camera whose place is not known
         is taken to stand where cameras usually do.
         """
-        depth = JOINT_DEPTH_MM.get(joint, 560.0)
+        depth = JOINT_DEPTH_MM.get(joint, MIDDLING_DEPTH_MM)
         centre = np.array(self.centre_px)
         distance_mm = 1000.0 * (self.camera_m or USUAL_CAMERA_M)
         level = centre + (xy_px - centre) * (1.0 + depth / distance_mm)
@@ -99,7 +100,7 @@ class Calibration:
     def depth_sigma(self) -> float:
         """Relative error of a joint's height over the middle of the picture, from its depth."""
         error = UNKNOWN_CAMERA if self.camera_m is None else self.camera_error
-        return 0.56 / (self.camera_m or USUAL_CAMERA_M) * error
+        return MIDDLING_DEPTH_MM / (1000.0 * (self.camera_m or USUAL_CAMERA_M)) * error
 
     @property
     def side_sigma_mm(self) -> float:

@@ -4,7 +4,16 @@ from __future__ import annotations
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QResizeEvent
-from PyQt6.QtWidgets import QFrame, QLabel, QLayout, QPushButton, QSizePolicy, QWidget
+from PyQt6.QtWidgets import (
+    QFrame,
+    QLabel,
+    QLayout,
+    QPushButton,
+    QScrollArea,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)  # fmt: skip
 
 
 def label(text: str, role: str = "", wrap: bool = False) -> QLabel:
@@ -54,6 +63,21 @@ class ShortButton(QPushButton):
         room = self.width() - 12
         end = Qt.TextElideMode.ElideRight
         self.setText(self.fontMetrics().elidedText(self.whole, end, room))
+
+
+class Page(QScrollArea):
+    """A page that scrolls up and down only; its ``column`` is to be filled."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setWidgetResizable(True)
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.body = QWidget()
+        self.column = QVBoxLayout(self.body)
+        self.column.setContentsMargins(0, 0, 8, 8)
+        self.column.setSpacing(8)
+        self.setWidget(self.body)
 
 
 def card(layout: QLayout, chosen: bool = False) -> QFrame:

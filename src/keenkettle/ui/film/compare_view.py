@@ -6,7 +6,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QImage
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from keenkettle.club.tracks import TracksError
 from keenkettle.coach.compare import RepOf, UsualPath
@@ -29,7 +29,7 @@ from keenkettle.ui.film.over_time import metric_words
 from keenkettle.ui.film.presenter import FilmPresenter
 from keenkettle.ui.film.stage import Stage
 from keenkettle.ui.jobs import Job, JobRunner
-from keenkettle.ui.widgets import button, card, clear, label
+from keenkettle.ui.widgets import Page, button, card, clear, label
 
 
 class CompareView(QWidget):
@@ -287,30 +287,20 @@ class CompareView(QWidget):
             self.server = None
 
 
-class DifferenceList(QScrollArea):
+class DifferenceList(Page):
     """What differs, the clearest first; figures of both."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.setWidgetResizable(True)
-        self.setFrameShape(QScrollArea.Shape.NoFrame)
-        body = QWidget()
-        self._column = QVBoxLayout(body)
-        self._column.setContentsMargins(0, 0, 8, 8)
-        self._column.setSpacing(8)
-        self.setWidget(body)
 
     def show_none(self, words: str) -> None:
         """Only a sentence."""
-        clear(self._column)
-        self._column.addWidget(label(words, wrap=True))
-        self._column.addStretch(1)
+        clear(self.column)
+        self.column.addWidget(label(words, wrap=True))
+        self.column.addStretch(1)
 
     def show_all(self, made: Comparison) -> None:
         """Each measure with both values and the change."""
-        clear(self._column)
-        self._column.addWidget(label("What differs", "title"))
-        self._column.addWidget(
+        clear(self.column)
+        self.column.addWidget(label("What differs", "title"))
+        self.column.addWidget(
             label("The other is blue-green. ± is one standard deviation.", "quiet", wrap=True)
         )
         for d in made.differences:
@@ -322,7 +312,7 @@ class DifferenceList(QScrollArea):
             word = "" if d.clear else "; less than the errors can make"
             role = "accent" if d.clear else "quiet"
             column.addWidget(label(f"{change} ± {error}{word}", role))
-            self._column.addWidget(card(column))
+            self.column.addWidget(card(column))
         if not made.differences:
-            self._column.addWidget(label("No measure is known in both.", wrap=True))
-        self._column.addStretch(1)
+            self.column.addWidget(label("No measure is known in both.", wrap=True))
+        self.column.addStretch(1)

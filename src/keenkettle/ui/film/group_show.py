@@ -21,7 +21,7 @@ from keenkettle.ui.jobs import Job, JobRunner
 from keenkettle.ui.widgets import button, label
 
 PLAY_MS, SLOWER = 40, 4.0  # a quarter of the true speed
-ASK_FIRST = "Whoever is seen has been asked first: names are not shown, faces are."
+ASK_FIRST = "Ask whoever is seen before you show it: names are not shown, faces are."
 
 
 class Picture(QWidget):
@@ -170,7 +170,9 @@ class GroupShow(QWidget):
         if self._review is None or self._server is None:
             return
         first, last = self._rep_span()
-        self._frame += PLAY_MS / 1000.0 * self._review.info.fps_nominal / SLOWER
+        self._frame += (
+            PLAY_MS / 1000.0 * self._review.info.fps_nominal / self._review.time_scale / SLOWER
+        )
         if self._frame > last:
             self._frame = float(first)
         frame = int(self._frame)

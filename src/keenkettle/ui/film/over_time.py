@@ -7,7 +7,7 @@ from datetime import date
 
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QComboBox, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QVBoxLayout, QWidget
 
 from keenkettle.club.over_time import Filmed, effects, filmed, series
 from keenkettle.coach.faults import all_faults
@@ -16,7 +16,7 @@ from keenkettle.coach.remedies import all_drills
 from keenkettle.measure.sheet import UNITS
 from keenkettle.ui import theme
 from keenkettle.ui.film.presenter import FilmPresenter
-from keenkettle.ui.widgets import card, clear, label
+from keenkettle.ui.widgets import Page, card, clear, label
 
 USUAL = "bar_peak_velocity"
 WORDS = {"yes": "it has moved", "no": "it has not moved", "not yet": "not yet enough clips"}
@@ -108,7 +108,7 @@ class TimeGraph(QWidget):
                 return
 
 
-class OverTime(QScrollArea):
+class OverTime(Page):
     """``opens`` carries the id of a clip to be opened."""
 
     opens = pyqtSignal(int)
@@ -116,9 +116,6 @@ class OverTime(QScrollArea):
     def __init__(self, presenter: FilmPresenter) -> None:
         super().__init__()
         self.presenter = presenter
-        self.setWidgetResizable(True)
-        self.setFrameShape(QScrollArea.Shape.NoFrame)
-        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.metric_box = QComboBox()
         self.metric_box.setAccessibleName("Measure to be shown over time")
         self.metric_box.setMinimumHeight(32)
@@ -126,16 +123,11 @@ class OverTime(QScrollArea):
         self.graph = TimeGraph()
         self.graph.picked.connect(self.opens)
         self.heading = label("", "title")
-        body = QWidget()
-        column = QVBoxLayout(body)
-        column.setContentsMargins(0, 0, 8, 8)
-        column.setSpacing(8)
         for w in (self.heading, self.metric_box, self.graph):
-            column.addWidget(w)
+            self.column.addWidget(w)
         self._list = QVBoxLayout()
-        column.addLayout(self._list)
-        column.addStretch(1)
-        self.setWidget(body)
+        self.column.addLayout(self._list)
+        self.column.addStretch(1)
         self._clips: list[Filmed] = []
 
     def show_state(self) -> None:

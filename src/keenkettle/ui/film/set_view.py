@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from keenkettle.coach.across import ENOUGH, Across, Set, across
 from keenkettle.coach.judge import show_value
 from keenkettle.ui import theme
 from keenkettle.ui.film.over_time import metric_words
 from keenkettle.ui.film.presenter import FilmPresenter
-from keenkettle.ui.widgets import card, clear, label
+from keenkettle.ui.widgets import Page, card, clear, label
 
 TALL_PX, TOP_PX, FOOT_PX = 96, 26.0, 22.0
 
@@ -70,20 +70,12 @@ class RepDots(QWidget):
             self.picked.emit(min(int(event.position().x() / self.width() * count), count - 1))
 
 
-class SetView(QScrollArea):
+class SetView(Page):
     """The page "Set"; there only where a film holds several reps."""
 
     def __init__(self, presenter: FilmPresenter) -> None:
         super().__init__()
         self.presenter = presenter
-        self.setWidgetResizable(True)
-        self.setFrameShape(QScrollArea.Shape.NoFrame)
-        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        body = QWidget()
-        self.column = QVBoxLayout(body)
-        self.column.setContentsMargins(0, 0, 8, 8)
-        self.column.setSpacing(8)
-        self.setWidget(body)
 
     def show_state(self) -> None:
         """Another film or rep."""

@@ -4,15 +4,13 @@ from __future__ import annotations
 
 from datetime import date
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QPushButton,
-    QScrollArea,
     QVBoxLayout,
-    QWidget,
 )  # fmt: skip
 
 from keenkettle.coach.faults import all_faults
@@ -22,12 +20,12 @@ from keenkettle.measure.segments import STATURE_MM
 from keenkettle.ui.film.finding_card import FindingCard
 from keenkettle.ui.film.presenter import FilmPresenter
 from keenkettle.ui.jobs import Job, JobRunner
-from keenkettle.ui.widgets import button, card, clear, label
+from keenkettle.ui.widgets import Page, button, card, clear, label
 
 FIRST_DRILLS = 3
 
 
-class SidePanel(QScrollArea):
+class SidePanel(Page):
     """Rebuilt from the presenter's state whenever that changes."""
 
     picked = pyqtSignal(int)
@@ -38,19 +36,11 @@ class SidePanel(QScrollArea):
     def __init__(self, presenter: FilmPresenter, jobs: JobRunner) -> None:
         super().__init__()
         self.presenter, self.jobs = presenter, jobs
-        self.setWidgetResizable(True)
-        self.setFrameShape(QFrame.Shape.NoFrame)
-        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setFixedWidth(392)
         self.cards: list[FindingCard] = []
         self._pictures: dict[int, QImage] = {}
         self._open_unjudged = self._more_drills = False
         self._gains: dict[tuple[object, ...], list[Gain] | str] = {}  # by what was asked
-        self._body = QWidget()
-        self._column = QVBoxLayout(self._body)
-        self._column.setContentsMargins(0, 0, 8, 8)
-        self._column.setSpacing(8)
-        self.setWidget(self._body)
 
     def forget_pictures(self) -> None:
         """Another clip is open."""
@@ -68,7 +58,7 @@ class SidePanel(QScrollArea):
         """Show the state."""
         place = self.verticalScrollBar()
         at = place.value() if place is not None else 0
-        clear(self._column)
+        clear(self.column)
         self.cards = []
         rep = self.presenter.rep
         if rep is not None:
@@ -77,8 +67,8 @@ class SidePanel(QScrollArea):
             self._drills(today)
             self._good()
             self._unjudged()
-        self._column.addStretch(1)
-        self._body.adjustSize()
+        self.column.addStretch(1)
+        self.body.adjustSize()
         if place is not None:
             place.setValue(at)
 
@@ -86,7 +76,7 @@ class SidePanel(QScrollArea):
         row = QHBoxLayout()
         row.addWidget(label(text, "title"), 1)
         row.addWidget(label(aside, "quiet"))
-        self._column.addLayout(row)
+        self.column.addLayout(row)
 
     def _findings(self) -> None:
         s, rep = self.presenter.state, self.presenter.rep
@@ -103,7 +93,7 @@ class SidePanel(QScrollArea):
             )
             column = QVBoxLayout()
             column.addWidget(label(words, wrap=True))
-            self._column.addWidget(card(column))
+            self.column.addWidget(card(column))
         for i, finding in enumerate(found):
             c = FindingCard(finding, s.review, self.presenter.answer_to(finding), i == s.chosen)
             c.picked.connect(lambda i=i: self.picked.emit(i))
@@ -111,7 +101,7 @@ class SidePanel(QScrollArea):
             if finding.at in self._pictures:
                 c.put_picture(self._pictures[finding.at])
             self.cards.append(c)
-            self._column.addWidget(c)
+            self.column.addWidget(c)
 
     def _what_if(self) -> None:
         """What mending each finding would give, by the simulated lifter, when asked."""
@@ -136,7 +126,7 @@ class SidePanel(QScrollArea):
                 column.addWidget(label(says(gain), "accent", wrap=True))
             note = "By the simulated lifter in this stature, not a forecast."
             column.addWidget(label(note, "quiet", wrap=True))
-        self._column.addWidget(card(column))
+        self.column.addWidget(card(column))
 
     def _work_out(self, key: tuple[object, ...], ask: QPushButton) -> None:
         s, found = self.presenter.state, list(self.presenter.findings)
@@ -163,7 +153,7 @@ class SidePanel(QScrollArea):
             column.addWidget(label("Keep doing", "held"))
             for text in rep.verdict.good:
                 column.addWidget(label(text, wrap=True))
-            self._column.addWidget(card(column))
+            self.column.addWidget(card(column))
 
     def _unjudged(self) -> None:
         rep = self.presenter.rep
@@ -180,7 +170,7 @@ class SidePanel(QScrollArea):
             for fault, why in left:
                 text = f"{all_faults()[fault].title}: {why}"
                 column.addWidget(label(text, "quiet", wrap=True))
-        self._column.addWidget(card(column))
+        self.column.addWidget(card(column))
 
     def _toggle_unjudged(self) -> None:
         self._open_unjudged = not self._open_unjudged
@@ -196,19 +186,19 @@ class SidePanel(QScrollArea):
         if not s.proposals:
             column = QVBoxLayout()
             column.addWidget(label("No drill fits what this athlete is cleared for.", wrap=True))
-            self._column.addWidget(card(column))
+            self.column.addWidget(card(column))
         shown = s.proposals if self._more_drills else s.proposals[:FIRST_DRILLS]
         for i, proposal in enumerate(shown):
-            self._column.addWidget(self._drill(i, proposal, day))
+            self.column.addWidget(self._drill(i, proposal, day))
         hidden = len(s.proposals) - len(shown) + len(s.left_out)
         if hidden and not self._more_drills:
             more = button(f"{hidden} more, with reasons", "link")
             more.clicked.connect(self._show_more)
-            self._column.addWidget(more)
+            self.column.addWidget(more)
         elif self._more_drills:
             for left in s.left_out:
                 text = f"Left out: {left.drill.title}: {left.because}"
-                self._column.addWidget(label(text, "quiet", wrap=True))
+                self.column.addWidget(label(text, "quiet", wrap=True))
 
     def _show_more(self) -> None:
         self._more_drills = True
