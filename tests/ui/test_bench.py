@@ -431,6 +431,7 @@ class SetTest(BenchCase):
         self.place.presenter.open(clip)
         self.assertFalse(self.place.sides.buttons[3].isHidden())
         self.place.sides.show_one("Set")
+        self.assertIn("clean pull from above the knee", self.place.clip_box.toolTip())
         page = self.place.set_view
         words = [x.text() for x in page.findChildren(QLabel)]
         self.assertIn("Last good rep: 3 of 5", words)

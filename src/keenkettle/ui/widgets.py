@@ -3,14 +3,18 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtGui import QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import (
+    QComboBox,
     QFrame,
     QLabel,
     QLayout,
     QPushButton,
     QScrollArea,
     QSizePolicy,
+    QStyle,
+    QStyleOptionComboBox,
+    QStylePainter,
     QVBoxLayout,
     QWidget,
 )  # fmt: skip
@@ -63,6 +67,26 @@ class ShortButton(QPushButton):
         room = self.width() - 12
         end = Qt.TextElideMode.ElideRight
         self.setText(self.fontMetrics().elidedText(self.whole, end, room))
+
+
+class ShortCombo(QComboBox):
+    """A box whose text ends in dots where there is no room; the tip tells all of it."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.currentTextChanged.connect(self.setToolTip)
+
+    def paintEvent(self, _event: QPaintEvent | None) -> None:
+        option = QStyleOptionComboBox()
+        self.initStyleOption(option)
+        style, p = self.style(), QStylePainter(self)
+        assert style is not None
+        field = QStyle.SubControl.SC_ComboBoxEditField
+        place = style.subControlRect(QStyle.ComplexControl.CC_ComboBox, option, field, self)
+        room, end = place.width() - 6, Qt.TextElideMode.ElideRight
+        option.currentText = self.fontMetrics().elidedText(option.currentText, end, room)
+        p.drawComplexControl(QStyle.ComplexControl.CC_ComboBox, option)
+        p.drawControl(QStyle.ControlElement.CE_ComboBoxLabel, option)
 
 
 class Page(QScrollArea):

@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QImage
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QProgressBar, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QProgressBar, QVBoxLayout, QWidget
 
 from keenkettle.club.commands import History
 from keenkettle.club.store import ClubError, Store
@@ -35,7 +35,7 @@ from keenkettle.ui.film.taking_in import TakingIn
 from keenkettle.ui.film.tools import StageTools
 from keenkettle.ui.film.written_view import WrittenView
 from keenkettle.ui.jobs import Job, JobRunner
-from keenkettle.ui.widgets import ShortButton, button, label
+from keenkettle.ui.widgets import ShortButton, ShortCombo, button, label
 
 FILMED_TIP = "How it was filmed: disc, rate, facing (H)"
 
@@ -68,10 +68,10 @@ class FilmPlace(QWidget):
     # --- building -----------------------------------------------------------------
 
     def _build(self) -> None:
-        self.clip_box = QComboBox()
+        self.clip_box = ShortCombo()
         self.clip_box.setAccessibleName("Clips of this athlete, newest first")
         self.clip_box.setFixedWidth(232)
-        self.lift_box = QComboBox()
+        self.lift_box = ShortCombo()
         self.lift_box.setAccessibleName("Lift")
         self.lift_box.setFixedWidth(156)
         for lift in all_lifts().values():
