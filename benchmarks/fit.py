@@ -148,8 +148,7 @@ def places_ms() -> dict[str, float]:
                 window.go("Today" if name != "Today" else "Session")
                 window.hold(athlete.id)
                 if name == "Today":  # something has changed since it was last looked at
-                    later = TODAY + timedelta(days=2)
-                    window.history.run(WriteSession(athlete.id, later, f"squat {n}"))
+                    window.history.run(WriteSession(athlete.id, TODAY, f"squat {n}"))
                 app.processEvents()
                 began = time.perf_counter()
                 window.go(name)

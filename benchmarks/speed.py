@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import subprocess
 import sys
+import tempfile
 import time
 from pathlib import Path
 
@@ -13,6 +14,7 @@ import numpy as np
 
 from benchmarks.films import long_film
 from keenkettle.film.clip import Clip
+from keenkettle.film.ends import Ends
 
 ROOT = Path(__file__).parent.parent
 MEMORY_SCRIPT = """
@@ -24,11 +26,12 @@ lines = Path("/proc/self/status").read_text().splitlines()
 print(next(int(line.split()[1]) for line in lines if line.startswith("VmHWM")) / 1024.0)
 """
 ANALYSE_SCRIPT = """
-import sys, time
+import sys, tempfile, time
 from pathlib import Path
 from keenkettle.coach.review import Request, review_clip
-began = time.perf_counter()
-review_clip(Request(Path(sys.argv[1])))
+with tempfile.TemporaryDirectory() as ends:
+    began = time.perf_counter()
+    review_clip(Request(Path(sys.argv[1]), ends=Path(ends)))
 print(time.perf_counter() - began)
 """
 
@@ -54,9 +57,12 @@ def _script(text: str, path: Path) -> float:
     return float(out.stdout.strip().splitlines()[-1])
 
 
-def stepping(path: Path) -> tuple[float, float]:
-    """95 % of single steps with the cache warm, and of steps back over a key frame, cold; ms."""
-    warm, cold = [], []
+def stepping(path: Path, ends: Path) -> tuple[float, float, float]:
+    """95 % of single steps with the cache warm, and of steps back over a key frame in a clip
+    just opened: of a film gone through before, and of one that never was; ms.
+    """
+    warm: list[float] = []
+    cold: dict[bool, list[float]] = {True: [], False: []}
     with Clip(path) as clip:
         for n in range(100, 130):
             clip.rgb(n)
@@ -65,12 +71,21 @@ def stepping(path: Path) -> tuple[float, float]:
             clip.rgb(n)
             warm.append(1000 * (time.perf_counter() - began))
     for key in [int(k) for k in clip.key_frames[1:8]]:
-        with Clip(path) as fresh:
-            fresh.rgb(key)
-            began = time.perf_counter()
-            fresh.rgb(key - 1)
-            cold.append(1000 * (time.perf_counter() - began))
-    return float(np.percentile(warm, 95)), float(np.percentile(cold, 95))
+        for before, took in cold.items():
+            with Clip(path, Ends(ends) if before else None) as fresh:
+                fresh.rgb(key)
+                began = time.perf_counter()
+                fresh.rgb(key - 1)
+                took.append(1000 * (time.perf_counter() - began))
+    at = [float(np.percentile(x, 95)) for x in (warm, cold[True], cold[False])]
+    return at[0], at[1], at[2]
+
+
+def go_through(path: Path, ends: Path) -> None:
+    """As an analysis does: every frame in order."""
+    with Clip(path, Ends(ends)) as clip:
+        for _ in clip.grays():
+            pass
 
 
 WINDOW_SCRIPT = """
@@ -80,9 +95,11 @@ import numpy as np
 from PyQt6.QtCore import QEventLoop, QTimer
 from PyQt6.QtWidgets import QApplication
 from keenkettle.film.clip import Clip
+from keenkettle.film.ends import Ends
 from keenkettle.ui.film.frames import FrameServer
 
 path, pause, look = Path(sys.argv[1]), float(sys.argv[2]), float(sys.argv[3])
+ends = Path(sys.argv[4]) if len(sys.argv) > 4 else None
 app = QApplication(sys.argv)
 with Clip(path) as clip:
     keys = [int(k) for k in clip.key_frames[1:8]]
@@ -109,7 +126,7 @@ pulse.timeout.connect(lambda: ticks.append(time.perf_counter()))
 pulse.start(1)
 server, got = FrameServer(), set()
 server.ready.connect(lambda n, _picture: got.add(n))
-server.open(path)
+server.open(path, ends)
 show(0)
 run_until(lambda: False, pause)
 took = []
@@ -124,13 +141,14 @@ OPEN_S = 1.0  # the film has been open for so long; nobody has been near those f
 LOOK_S = 0.4  # so long a person looks at the frame jumped to before stepping back
 
 
-def window_step(path: Path) -> tuple[float, float]:
+def window_step(path: Path, open_s: float, look_s: float, *ends: Path) -> tuple[float, float]:
     """95 % of steps back over a key frame jumped to and looked at, as the window shows them, and
     the window's longest pause meanwhile; ms.
     """
     env = dict(os.environ, QT_QPA_PLATFORM="offscreen")
     out = subprocess.run(
-        [sys.executable, "-c", WINDOW_SCRIPT, str(path), str(OPEN_S), str(LOOK_S)],
+        [sys.executable, "-c", WINDOW_SCRIPT, str(path), str(open_s), str(look_s),
+         *map(str, ends)],
         capture_output=True, text=True, check=True, cwd=ROOT, env=env,
     )  # fmt: skip
     step, pause = out.stdout.strip().splitlines()[-1].split()
@@ -140,8 +158,12 @@ def window_step(path: Path) -> tuple[float, float]:
 def run(quick: bool) -> list[tuple[str, str, str, bool]]:
     """Rows of the table."""
     hd = long_film("hd60", 1920, 1080, 60, 4.0 if quick else 8.0, 16.0)
-    warm, cold = stepping(hd)
-    window, pause = window_step(hd)
+    with tempfile.TemporaryDirectory() as folder:
+        ends = Path(folder)
+        go_through(hd, ends)
+        warm, again, never = stepping(hd, ends)
+        at_once, held = window_step(hd, 0.0, 0.0, ends)
+    window, pause = window_step(hd, OPEN_S, LOOK_S)
     decodes = sorted(decode_s(hd) for _ in range(3))
     analyses = sorted(_script(ANALYSE_SCRIPT, hd) for _ in range(3))
     ratio = analyses[1] / decodes[1]
@@ -150,14 +172,22 @@ def run(quick: bool) -> list[tuple[str, str, str, bool]]:
     rows = [
         ("step at 1080p, warm, 95 %", f"{warm:.1f} ms", "<= 16 ms", warm <= 16),
         (
-            f"step back over a key frame, window open {OPEN_S:g} s, looked {LOOK_S:g} s",
+            "step back over a key frame, clip just opened",
+            f"{again:.0f} ms",
+            "<= 250 ms",
+            again <= 250,
+        ),
+        ("  in the window, at once", f"{at_once:.0f} ms", "<= 250 ms", at_once <= 250),
+        ("  the window's longest pause meanwhile", f"{held:.0f} ms", "<= 50 ms", held <= 50),
+        ("  of a film that nobody has gone through", f"{never:.0f} ms", "-", True),
+        ("  that over plain decoding of those frames", f"{never / gop:.2f}", "-", True),
+        (
+            f"  of such a film in the window, open {OPEN_S:g} s, looked {LOOK_S:g} s",
             f"{window:.0f} ms",
             "<= 250 ms",
             window <= 250,
         ),
         ("  the window's longest pause meanwhile", f"{pause:.0f} ms", "<= 50 ms", pause <= 50),
-        ("  by the decoder alone, at once", f"{cold:.0f} ms", "<= 250 ms", cold <= 250),
-        ("  that over plain decoding of those frames", f"{cold / gop:.2f}", "-", True),
         ("bar-only analysis / plain decode, 1080p60", f"{ratio:.2f}", "<= 3", ratio <= 3),
     ]
     if not quick:

@@ -308,6 +308,15 @@ class TodayTest(OpenWindow):
             )
         )
 
+    def test_cards_of_those_for_whom_nothing_changed_stay(self):
+        before = {c.accessibleName(): c for c in self.view().cards}
+        self.w.history.run(WriteSession(self.people["Liv Sandvik"].id, TODAY, "snatch 4x2"))
+        day = self.view()
+        kept = {n for n in before if self.card(n) is before[n]}
+        self.assertEqual(kept, set(before) - {"Liv Sandvik"})
+        shown = [day.column.itemAt(i).widget() for i in range(day.column.count())]
+        self.assertEqual([w for w in shown if w in day.cards], day.cards)
+
     def test_a_card_leads_to_each_place_with_its_athlete(self):
         for place in ("Ladder", "Film", "Session"):
             self.view()

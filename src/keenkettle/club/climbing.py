@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+import json
 from collections import defaultdict
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from datetime import date
+from functools import lru_cache
 from typing import Any
 
-from sqlalchemy import Subquery, func, select, true
+from sqlalchemy import Subquery, Text, func, select, true, type_coerce
 from sqlalchemy.orm import Session
 
 from keenkettle.club.commands import now
@@ -149,7 +151,7 @@ def _clips(s: Session, mine: Mine) -> dict[int, list[ClipNote]]:
     clips: dict[int, list[ClipNote]] = defaultdict(list)
     place = _present()
     said_on = (
-        select(ClipRow.athlete_id, ClipRow.filmed_on, ClipRow.lift, ClipRow.said)
+        select(ClipRow.athlete_id, ClipRow.filmed_on, ClipRow.lift, type_coerce(ClipRow.said, Text))
         .join(
             place,
             (place.c.athlete_id == ClipRow.athlete_id) & (ClipRow.filmed_on >= place.c.since),
@@ -157,10 +159,16 @@ def _clips(s: Session, mine: Mine) -> dict[int, list[ClipNote]]:
         .where(mine(ClipRow.athlete_id), ClipRow.said.is_not(None))
     )
     for athlete_id, day, lift, said in s.execute(said_on):
-        clips[athlete_id] += [
-            ClipNote(day, lift or "", rep["measures"], rep["faults"]) for rep in said or []
-        ]
+        clips[athlete_id] += _clip_notes(day, lift or "", said)
     return clips
+
+
+@lru_cache(maxsize=4096)
+def _clip_notes(day: date, lift: str, said: str) -> tuple[ClipNote, ...]:
+    """What the records say of one clip; kept, for reading them costs most of a day's line."""
+    return tuple(
+        ClipNote(day, lift, rep["measures"], rep["faults"]) for rep in json.loads(said) or []
+    )
 
 
 def _days(s: Session, mine: Mine, today: date) -> tuple[dict[int, list[date]], dict[int, date]]:

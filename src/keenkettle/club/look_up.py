@@ -39,6 +39,7 @@ class ClipCard:
     load_kg: float | None
     analysed: bool
     there: bool
+    ends: Path | None  # where frames are kept that are costly to decode
 
 
 def club_name(store: Store) -> str:
@@ -70,11 +71,15 @@ def clips_of(store: Store, athlete_id: int) -> list[ClipCard]:
                 ClipRow.lift,
                 ClipRow.load_kg,
                 ClipRow.tracks.is_not(None),
+                ClipRow.sha256,
             )
             .where(ClipRow.athlete_id == athlete_id, ClipRow.path != "")
             .order_by(desc(ClipRow.filmed_on), desc(ClipRow.id))
         ).all()
-    return [ClipCard(i, Path(p), d, lift, kg, a, Path(p).exists()) for i, p, d, lift, kg, a in rows]
+    return [
+        ClipCard(i, Path(p), d, lift, kg, a, Path(p).exists(), store.ends_folder(sha))
+        for i, p, d, lift, kg, a, sha in rows
+    ]
 
 
 def tracks_of(store: Store, clip_id: int) -> bytes | None:
@@ -209,12 +214,13 @@ def request_for(store: Store, clip_id: int) -> Request:
             raise ClubError("that clip is not in the records any more; choose another")
         athlete = s.get(Athlete, row.athlete_id)
         bar = tuple(row.bar) if row.bar else None
-        path, lift = Path(row.path), row.lift
+        path, lift, sha = Path(row.path), row.lift, row.sha256
         events = {int(rep): dict(at) for rep, at in (row.events or {}).items()}
     marks = marks_of(store, clip_id)
     return Request(
         **vars(filmed_of(store, clip_id)),
         clip=path,
+        ends=store.ends_folder(sha),
         lift=lift,
         bar=bar,
         bar_marks=marks.pop("bar", {}),

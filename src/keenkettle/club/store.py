@@ -86,6 +86,10 @@ class Store:
         """Where copied clips are kept."""
         return self.folder / "clips"
 
+    def ends_folder(self, sha256: str) -> Path | None:
+        """Where frames of a film are kept that are costly to decode; None where it has no hash."""
+        return self.folder / "frames" / sha256 if sha256 else None
+
     @contextmanager
     def session(self) -> Iterator[Session]:
         """A session that is committed at the end, or rolled back on an error.

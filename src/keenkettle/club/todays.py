@@ -12,7 +12,7 @@ from keenkettle.club.climbing import rung_text, standings
 from keenkettle.club.people import facts_of
 from keenkettle.club.store import Store
 from keenkettle.club.tables import FindingRow, PrescriptionRow, SessionRow
-from keenkettle.coach.gates import Proposal, propose
+from keenkettle.coach.gates import Proposal, Standing, propose
 
 DECIDE = ("advance", "back", "sideways", "pause", "re-check", "leave")
 
@@ -32,7 +32,21 @@ class DayLine:
     proposal: Proposal | None
 
 
-def day_lines(store: Store, today: date) -> list[DayLine]:
+class Proposals:
+    """Proposals by athlete, made anew only where the standing or the day is another one."""
+
+    def __init__(self) -> None:
+        self._known: dict[int, tuple[Standing, date, Proposal]] = {}
+
+    def __call__(self, athlete_id: int, standing: Standing, today: date) -> Proposal:
+        """What is proposed for one athlete."""
+        known = self._known.get(athlete_id)
+        if known is None or known[:2] != (standing, today):
+            known = self._known[athlete_id] = (standing, today, propose(standing, today))
+        return known[2]
+
+
+def day_lines(store: Store, today: date, proposals: Proposals) -> list[DayLine]:
     """Everybody's line, those who are expected first, then by what needs a decision."""
     people = look_up.athletes(store)
     stand = standings(store, people, today)
@@ -64,7 +78,7 @@ def day_lines(store: Store, today: date) -> list[DayLine]:
                 session=texts.get(a.id, ""),
                 caution="; ".join([*pain, a.caution] if a.caution else pain),
                 open_drills=tuple(drills.get(a.id, ())),
-                proposal=propose(standing, today) if standing else None,
+                proposal=proposals(a.id, standing, today) if standing else None,
             )
         )
     return sorted(lines, key=_urgency)

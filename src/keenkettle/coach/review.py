@@ -19,6 +19,7 @@ from keenkettle.film.clip import Clip, ClipInfo
 from keenkettle.film.cuts import CutWatch
 from keenkettle.film.disc import DiscNotFoundError, find_disc, of_size
 from keenkettle.film.dots import find_dots
+from keenkettle.film.ends import Ends
 from keenkettle.film.follow import follow_bar, make_template
 from keenkettle.film.joints import follow_joints
 from keenkettle.film.plausible import Marks
@@ -87,6 +88,7 @@ class Request:
         auto: find joints without marks, too, where the nets can run.
         bar_marks: where the coach put the bar end on some frames, pixels.
         events: events that the coach set, by rep number: event: frame.
+        ends: folder for frames that are costly to decode; they are kept on the way.
         dots: the joints carry tape dots, which are looked for near the joints found or marked.
     """
 
@@ -101,6 +103,7 @@ class Request:
     facing: str | None = None
     reference: Reference = field(default_factory=Reference)
     auto: bool = False
+    ends: Path | None = None
     dots: bool = False
     bar_marks: dict[int, tuple[float, float]] = field(default_factory=dict)
     events: dict[int, dict[str, int]] = field(default_factory=dict)
@@ -172,7 +175,7 @@ def review_clip(
     tell = progress or (lambda _stage, _share: None)
     if request.lift is not None:
         find_lift(request.lift)  # a wrong id is said before the long work
-    with Clip(request.clip) as clip:
+    with Clip(request.clip, Ends(request.ends) if request.ends else None) as clip:
         tracked = track_bar(clip, request, tell)
         if early is not None and (request.marks or request.auto):
             early(judge_tracks(replace(request, marks={}), tracked, {}))

@@ -16,7 +16,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keenkettle.child import Child, ChildDiedError, own_fd, own_pipe, quiet
-from keenkettle.film.clip import Clip, ClipError, ClipInfo
+from keenkettle.film.clip import KEPT_BEFORE, Clip, ClipError, ClipInfo
+from keenkettle.film.ends import Ends
 
 MODULE = "keenkettle.film.apart"
 LOOK_S = 0.005  # how often a long answer is looked at for whether it is still wanted
@@ -27,20 +28,28 @@ MOST_FALLS = 3  # so often a clip may bring the decoder down before it is given 
 class ClipApart:
     """Like ``Clip`` for showing frames; the helper is kept from clip to clip."""
 
-    def __init__(self, path: Path, helper: Helper) -> None:
+    def __init__(self, path: Path, helper: Helper, ends: Path | None = None) -> None:
         """Open a clip in the helper.
+
+        Args:
+            path: the file.
+            helper: the process.
+            ends: folder for the last frames before key frames, or None to keep none.
 
         Raises:
             ClipError: as for ``Clip``, or its decoder fell over.
         """
         self.path, self._helper = Path(path), helper
+        self._ends = Ends(ends) if ends is not None else None
         self._falls = 0
         self.info: ClipInfo
         self.key_frames: NDArray[np.int64]
         self._open()
 
     def _open(self) -> None:
-        self.info, self.key_frames = self._helper.ask(self.path, "open", str(self.path))
+        self.info, self.key_frames = self._helper.ask(
+            self.path, "open", str(self.path), self._ends and str(self._ends.folder)
+        )
         self._helper.map(self.info.width * self.info.height * 3)
         self._opened = self._helper.started
 
@@ -62,9 +71,21 @@ class ClipApart:
         self._ask("rgb", number)
         return self._helper.picture(self.info.height, self.info.width)
 
-    def fill_behind(self, number: int) -> None:
-        """Decode the frames just before one, for stepping back, where they are not at hand."""
-        self._ask("behind", number)
+    def fill_behind(self, number: int, wanted: Callable[[], int | None]) -> None:
+        """Decode the frames just before one, for stepping back, where they are not at hand.
+
+        Args:
+            number: the frame.
+            wanted: the frame that is wished for; another one than these stops it.
+        """
+
+        def go_on() -> bool:
+            n = wanted()
+            if n is None or not number - KEPT_BEFORE <= n <= number:
+                return False
+            return self._ends is None or n not in self._ends
+
+        self._ask("behind", number, go_on=go_on)
 
     def hold_tail(
         self, key: int, most: int, go_on: Callable[[], bool]
@@ -186,9 +207,12 @@ class _Server:
             else:
                 self.pipe.send(("done", answer))
 
-    def _open(self, path: str) -> tuple[ClipInfo, NDArray[np.int64]]:
+    def _open(self, path: str, ends: str | None) -> tuple[ClipInfo, NDArray[np.int64]]:
         self._close()
-        self.clip = Clip(Path(path))
+        kept = Ends(Path(ends)) if ends is not None else None
+        self.clip = Clip(Path(path), kept)
+        if kept is not None:
+            kept.make_room()
         size = self.clip.info.width * self.clip.info.height * 3
         os.ftruncate(self.memory, max(size, os.fstat(self.memory).st_size))
         self.map = mmap.mmap(self.memory, size)
@@ -204,11 +228,11 @@ class _Server:
     def _behind(self, number: int) -> None:
         assert self.clip is not None
         if number > 0 and not self.clip.cached(number - 1):
-            self.clip.fill_behind(number)
+            self.clip.fill_behind(number, lambda: not self.pipe.poll())
 
     def _tail(self, key: int, most: int) -> tuple[bool, dict[int, bytes]]:
         assert self.clip is not None
-        self.beside = self.beside or Clip(self.clip.path)
+        self.beside = self.beside or Clip(self.clip.path, self.clip.ends)
         small: dict[int, bytes] = {}
         frames = self.beside.tail(key, max(most, 1), lambda: not self.pipe.poll(), small)
         if most:

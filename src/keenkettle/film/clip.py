@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections import OrderedDict, deque
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -18,6 +19,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from keenkettle.film.ends import Ends
 from keenkettle.measure.geometry import FloatArray
 
 Gray = NDArray[np.uint8]
@@ -56,13 +58,16 @@ class ClipInfo:
 class Clip:
     """An open clip. One thread at a time; close it, or use it in a ``with``."""
 
-    def __init__(self, path: Path) -> None:
+    def __init__(self, path: Path, ends: Ends | None = None) -> None:
         """Open and index a file.
+
+        Args:
+            ends: where the last frames before key frames are kept, once they were decoded.
 
         Raises:
             ClipError: missing, empty, not a video, without pictures, or of one picture only.
         """
-        self.path = Path(path)
+        self.path, self.ends = Path(path), ends
         self._cache: OrderedDict[int, av.VideoFrame] = OrderedDict()
         self._cache_bytes = 0
         self._held: dict[int, av.VideoFrame] = {}
@@ -79,6 +84,7 @@ class Clip:
                     "a lift needs a clip of at least two, so choose a film of it"
                 )
             self._pts, self._keys = pts, keys
+            self._before_key = frozenset(int(k) - 1 for k in keys if k > 0)
             self._number = {int(p): i for i, p in enumerate(pts)}
             self.times_s: FloatArray = (pts - pts[0]) * float(self._stream.time_base or 1.0)
             self._position: Iterator[av.VideoFrame] | None = None
@@ -172,7 +178,11 @@ class Clip:
         Raises:
             ClipError: there is no such frame, or it is damaged.
         """
-        return self._turn(np.asarray(self._frame(number).to_ndarray(format="rgb24"), np.uint8))
+        if not self.cached(number) and self.ends is not None and number in self._before_key:
+            kept = self.ends.get(number)
+            if kept is not None:
+                return kept
+        return self._shown(self._frame(number))
 
     @property
     def key_frames(self) -> NDArray[np.int64]:
@@ -213,7 +223,7 @@ class Clip:
             start, stop = left[0], left[0]
             for number, frame in self._decode_from(start):
                 if number == left[0]:
-                    yield number, self._turn(np.asarray(frame.to_ndarray(format="rgb24"), np.uint8))
+                    yield number, self._shown(frame)
                 while left and left[0] <= number:
                     left.pop(0)
                 stop = number
@@ -261,14 +271,20 @@ class Clip:
             return
         yield from self._numbered(self._position)
 
-    def fill_behind(self, number: int) -> None:
-        """Decode the frames just before one into the cache, for stepping back."""
+    def fill_behind(self, number: int, go_on: Callable[[], bool]) -> None:
+        """Decode the frames just before one into the cache, for stepping back.
+
+        Args:
+            number: the frame.
+            go_on: looked at before each frame; False stops it.
+        """
         first = max(number - KEPT_BEFORE, 0)
         missing = [n for n in range(first, number) if n not in self._cache]
         if missing:
-            for found, frame in self._decode_from(missing[0]):
-                self._keep(found, frame)
-                if found >= missing[-1]:
+            for found, frame in self._decode_from(self._key_before(missing[0])):
+                if found >= first:
+                    self._keep(found, frame)
+                if found >= missing[-1] or not go_on():
                     break
 
     def tail(
@@ -346,6 +362,8 @@ class Clip:
         for frame in frames:
             number = self._number.get(int(frame.pts)) if frame.pts is not None else None
             if number is not None:
+                if self.ends is not None and number in self._before_key and not frame.is_corrupt:
+                    self.ends.keep(number, partial(self._shown, frame))
                 self._next = number + 1
                 yield number, frame
 
@@ -363,6 +381,9 @@ class Clip:
             self._keep(number, frame)
             return frame
         raise ClipError(_unreadable(self.path))
+
+    def _shown(self, frame: av.VideoFrame) -> NDArray[np.uint8]:
+        return self._turn(np.asarray(frame.to_ndarray(format="rgb24"), np.uint8))
 
     def _turn(self, picture: NDArray[np.uint8]) -> NDArray[np.uint8]:
         if abs(self._aspect - 1.0) > 0.005:

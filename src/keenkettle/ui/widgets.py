@@ -115,14 +115,20 @@ def card(layout: QLayout, chosen: bool = False) -> QFrame:
     return frame
 
 
+def drop(widget: QWidget, layout: QLayout) -> None:
+    """Take one widget out of a layout, and away."""
+    layout.removeWidget(widget)
+    widget.hide()
+    widget.setParent(None)
+    widget.deleteLater()
+
+
 def clear(layout: QLayout) -> None:
     """Take everything out of a layout."""
     while layout.count():
         item = layout.takeAt(0)
         widget: QWidget | None = item.widget() if item is not None else None
         if widget is not None:
-            widget.hide()
-            widget.setParent(None)
-            widget.deleteLater()
+            drop(widget, layout)
         elif item is not None and (inner := item.layout()) is not None:
             clear(inner)

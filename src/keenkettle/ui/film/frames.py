@@ -32,6 +32,7 @@ class FrameServer(QObject):
         super().__init__()
         self._wake = threading.Condition()
         self._path: Path | None = None
+        self._ends: Path | None = None
         self._wanted: int | None = None
         self._thumbs: list[int] = []
         self._closing = False
@@ -47,10 +48,11 @@ class FrameServer(QObject):
         self._thread = threading.Thread(target=self._loop, name="frames", daemon=True)
         self._thread.start()
 
-    def open(self, path: Path | None) -> None:
-        """Change to another clip, or to none."""
+    def open(self, path: Path | None, ends: Path | None = None) -> None:
+        """Change to another clip, or to none; ``ends`` is the folder for what is kept of it."""
         with self._wake:
             self._path, self._wanted, self._thumbs = path, None, []
+            self._ends = ends
             self._kept.clear()
             self._small.clear()
             self._wake.notify()
@@ -168,7 +170,7 @@ class FrameServer(QObject):
         if path is None:
             return None
         try:
-            return ClipApart(path, self._helper)
+            return ClipApart(path, self._helper, self._ends)
         except ClipError as err:
             self.failed.emit(str(err))
             return None
@@ -196,7 +198,7 @@ class FrameServer(QObject):
             if number in clip.key_frames and self._filled != number:
                 # A step back from here costs most, and one is likely: it is made ready first.
                 self._filled = number
-                clip.fill_behind(number)
+                clip.fill_behind(number, lambda: self._wanted)
                 return
             last = clip.info.frames - 1
             for n in range(number + 1, min(number + AHEAD, last) + 1):
@@ -204,7 +206,7 @@ class FrameServer(QObject):
                     self._decode(clip, path, n, wanted=False)
                     return
             self._filled = number
-            clip.fill_behind(number)
+            clip.fill_behind(number, lambda: self._wanted)
 
     def _decode(self, clip: ClipApart, path: Path | None, number: int, wanted: bool) -> None:
         picture = self._picture(clip, number)

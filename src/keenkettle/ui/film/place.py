@@ -241,7 +241,10 @@ class FilmPlace(QWidget):
                 f"No film of {s.athlete.name} yet. Drop a video file here, or press Ctrl+O."
             )
         there = s.clip is not None and s.clip.there
-        self.server.open(s.clip.path if there and s.clip else None)
+        if there and s.clip is not None:
+            self.server.open(s.clip.path, s.clip.ends)
+        else:
+            self.server.open(None)
         for w in (self.joints_button, self.compare_button, self.lift_box):
             w.setEnabled(there)
         self.clip_box.setEnabled(bool(s.clips))

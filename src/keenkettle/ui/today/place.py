@@ -9,17 +9,18 @@ from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtGui import QHideEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
-from keenkettle.club.eyes import films_for_eyes
+from keenkettle.club.eyes import Waiting, films_for_eyes
 from keenkettle.club.store import Store
-from keenkettle.club.todays import DECIDE, DayLine, day_lines
+from keenkettle.club.todays import DECIDE, DayLine, Proposals, day_lines
 from keenkettle.ui.ladder.proposal_card import HEAD
-from keenkettle.ui.widgets import button, card, clear, label
+from keenkettle.ui.widgets import button, card, clear, drop, label
 
 AT_ONCE, AT_A_TIME = 7, 3  # cards; what fits the window first, the rest after a moment
 MORE_MS = 20
 STEPS = (("Ladder", "Ladder"), ("Film", "Film"), ("Session", "Session"))
 
 EYES = 4  # films shown in the row
+EMPTY = "The club is empty. Begin with someone new: a name is enough."
 
 
 class TodayPlace(QWidget):
@@ -34,15 +35,18 @@ class TodayPlace(QWidget):
         self.setObjectName("place")
         self.store, self.today = store, today
         self.title = label("", "title")
-        self.cards: list[QFrame] = []
-        self._waiting: list[DayLine | str] = []
+        self._wanted: list[DayLine | str] = []  # lines and heads, from top to bottom
+        self._made: dict[DayLine | str, QWidget] = {}
+        self._waiting: list[Waiting] = []
         self._shown: tuple[int, date] | None = None
+        self._propose = Proposals()
         self._more = QTimer(self)
         self._more.setSingleShot(True)
         self._more.setInterval(MORE_MS)
         self._more.timeout.connect(lambda: self._fill(AT_A_TIME))
         self.column = QVBoxLayout()
         self.column.setSpacing(8)
+        self.column.addStretch(1)
         inner = QWidget()
         inner.setLayout(self.column)
         scroll = QScrollArea()
@@ -61,38 +65,44 @@ class TodayPlace(QWidget):
         whole.addLayout(self.eyes)
         whole.addWidget(scroll, 1)
 
+    @property
+    def cards(self) -> list[QWidget]:
+        """The cards that are made so far, from top to bottom."""
+        lines = [x for x in self._wanted if isinstance(x, DayLine)]
+        return [self._made[x] for x in lines if x in self._made]
+
     def refresh(self) -> None:
-        """Read the day again where something has changed since it was last shown."""
+        """Read the day again where something has changed since it was last shown.
+
+        Cards of those for whom nothing changed stay as they are.
+        """
         now = (self.store.version(), self.today())
         if now == self._shown:
-            if self._waiting:
-                self._more.start()
+            self._fill(0)
             return
         self._shown = now
-        lines = day_lines(self.store, self.today())
-        self._more.stop()
+        lines = day_lines(self.store, self.today(), self._propose)
         self._show_eyes()
-        clear(self.column)
-        self.cards = []
         expected = [x for x in lines if x.expected]
         others = [x for x in lines if not x.expected]
         decisions = sum(_decides(x) for x in lines)
         self.title.setText(
             f"{self.today():%A %-d %B}: {len(expected)} expected, {decisions} to decide"
         )
-        if not lines:
-            self.column.addWidget(
-                label("The club is empty. Begin with someone new: a name is enough.", wrap=True)
-            )
-        self._waiting = []
+        self._wanted = [] if lines else [EMPTY]
         for head, group in (("Expected today", expected), ("Everybody else", others)):
-            self._waiting += [head, *group] if group else []
+            self._wanted += [head, *group] if group else []
+        for line in set(self._made).difference(self._wanted):
+            drop(self._made.pop(line), self.column)
         self._fill(AT_ONCE)
 
     def _show_eyes(self) -> None:
         """Reviewed films with unanswered findings, the most urgent first."""
-        clear(self.eyes)
         waiting = films_for_eyes(self.store, self.today())
+        if waiting == self._waiting:
+            return
+        self._waiting = waiting
+        clear(self.eyes)
         if not waiting:
             return
         head = label(f"{len(waiting)} films for\nyour eyes" if len(waiting) > 1 else
@@ -107,19 +117,26 @@ class TodayPlace(QWidget):
             self.eyes.addWidget(b, 1)
 
     def _fill(self, count: int) -> None:
-        """Add the next cards; the rest follow when the window has nothing else to do."""
-        now, self._waiting = self._waiting[:count], self._waiting[count:]
-        for line in now:
-            if isinstance(line, str):
-                self.column.addWidget(label(line, "accent"))
-                continue
-            made = self._card(line)
-            self.cards.append(made)
-            self.column.addWidget(made)
-        if self._waiting:
+        """Put what is made in order, and make so many more; the rest follows in idle moments."""
+        place = 0
+        for line in self._wanted:
+            made = self._made.get(line)
+            if made is None:
+                if count == 0:
+                    continue
+                made = self._made[line] = self._item(line)
+                count -= isinstance(line, DayLine)
+            if self.column.indexOf(made) != place:
+                self.column.removeWidget(made)
+                self.column.insertWidget(place, made)
+            place += 1
+        if place < len(self._wanted):
             self._more.start()
-        else:
-            self.column.addStretch(1)
+
+    def _item(self, line: DayLine | str) -> QWidget:
+        if isinstance(line, str):
+            return label(line, "" if line == EMPTY else "accent", wrap=line == EMPTY)
+        return self._card(line)
 
     def hideEvent(self, event: QHideEvent | None) -> None:
         self._more.stop()
