@@ -5,6 +5,8 @@ from __future__ import annotations
 import hashlib
 import os
 import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 
@@ -18,17 +20,27 @@ def write_whole(path: Path, data: bytes) -> None:
     Raises:
         CannotWriteError: the folder is missing, full or not writable.
     """
+    with whole(path) as part:
+        part.write_bytes(data)
+
+
+@contextmanager
+def whole(path: Path, rights: int = 0o644) -> Iterator[Path]:
+    """A file beside ``path`` to write to, which takes its place when all went well.
+
+    Raises:
+        CannotWriteError: the folder is missing, full or not writable.
+    """
     try:
         handle, name = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
         part = Path(name)
         try:
-            with os.fdopen(handle, "wb") as out:
-                out.write(data)
-                out.flush()
-                os.fsync(out.fileno())
-            part.chmod(0o644)
+            yield part
+            os.fsync(handle)
+            part.chmod(rights)
             part.replace(path)
         finally:
+            os.close(handle)
             part.unlink(missing_ok=True)
     except OSError as err:
         raise CannotWriteError(

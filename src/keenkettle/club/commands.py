@@ -72,6 +72,11 @@ class History:
         self._undone.append(self._done.pop())
         return command.name
 
+    def forget(self) -> None:
+        """Nothing that was done so far can be undone any more."""
+        self._done.clear()
+        self._undone.clear()
+
     def redo(self) -> str:
         """Do again what was last undone."""
         if not self._undone:

@@ -105,6 +105,17 @@ class Store:
                 session.rollback()
                 raise
 
+    def compact(self) -> None:
+        """Write the file anew without what was deleted, so that it cannot be read back.
+
+        Raises:
+            ClubError: another program holds it; deleted rows are overwritten when it lets go.
+        """
+        with _plain_errors(self.path), self.engine.connect() as connection:
+            plain = connection.execution_options(isolation_level="AUTOCOMMIT")
+            plain.exec_driver_sql("VACUUM")
+            plain.exec_driver_sql("PRAGMA wal_checkpoint(TRUNCATE)")
+
     def close(self) -> None:
         """Close the file."""
         if self._beside is not None:
@@ -233,6 +244,7 @@ def _engine(path: Path) -> Engine:
         connection.execute("PRAGMA journal_mode=WAL")
         connection.execute("PRAGMA synchronous=FULL")
         connection.execute("PRAGMA foreign_keys=ON")
+        connection.execute("PRAGMA secure_delete=ON")
         connection.execute(f"PRAGMA busy_timeout={LOCK_WAIT_MS}")
 
     return engine

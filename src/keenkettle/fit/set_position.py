@@ -258,6 +258,7 @@ def _least_raise(chain: _Chain) -> float | None:
     found = solve(
         lambda v: float(v[3]) / 100.0,
         np.append(start, rough),
+        jac=lambda _v: np.array([0.0, 0.0, 0.0, 0.01]),
         method="SLSQP",
         bounds=Bounds(
             [0.0, LEAD_MM[0], 0.0, 0.0], [chain.limits.ankle_deg, LEAD_MM[1], 400.0, MOST_RAISE_MM]

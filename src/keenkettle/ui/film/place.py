@@ -505,6 +505,13 @@ class FilmPlace(QWidget):
         self.stage.bare = on
         self.stage.update()
 
+    def let_go(self) -> None:
+        """Nobody is in hand: no film is open, and none is being analysed."""
+        self.words.keep()
+        self.cancel()
+        self.queue.stop()
+        self.presenter.hold(None)
+
     def close_clip(self) -> None:
         """End the threads."""
         self.words.keep()

@@ -97,7 +97,8 @@ class FilmPresenter:
             self.state.problem = str(err)
             return
         request = look_up.request_for(self.store, card.id)
-        self._take(judge_tracks(request, replace(tracked, info=tracked.info), joints))
+        info = replace(tracked.info, path=card.path)  # the film may have moved since
+        self._take(judge_tracks(request, replace(tracked, info=info), joints))
 
     def _take(self, review: Review) -> None:
         s = self.state

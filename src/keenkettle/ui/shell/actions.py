@@ -42,6 +42,9 @@ def _everywhere(window: MainWindow) -> list[Action]:
         ),
         Action("Athlete", "Someone new", "Ctrl+N", window.new_athlete),
         Action("Athlete", "Take athletes in from a file", "", window.ask_people),
+        Action("Athlete", "Hand out the whole record", "", window.whole.ask_out),
+        Action("Athlete", "Take a record in", "", window.whole.ask_in),
+        Action("Athlete", "Erase this athlete", "", window.whole.ask_erase),
         Action("Athlete", "Keep the meeting", "Ctrl+S", window.facts.meeting.keep, "Athlete"),
         *(
             Action("Athlete", part, f"Alt+{i + 1}", partial(window.show_part, i))

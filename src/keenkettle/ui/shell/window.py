@@ -40,6 +40,7 @@ from keenkettle.ui.session.place import SessionPlace
 from keenkettle.ui.shell.actions import PLACES, actions_of
 from keenkettle.ui.shell.athlete_picker import AthletePicker
 from keenkettle.ui.shell.commands import CommandList
+from keenkettle.ui.shell.whole_record import WholeRecord
 from keenkettle.ui.today.place import TodayPlace
 from keenkettle.ui.widgets import button, label
 
@@ -67,6 +68,7 @@ class MainWindow(QMainWindow):
         self.facts = AthletePlace(store, self.history, self.jobs, today)
         self.ladder = LadderPlace(store, self.history, self.jobs, today)
         self.group: GroupShow | None = None
+        self.whole = WholeRecord(self)
         self._stale: set[str] = set()  # places that do not show the athlete in hand yet
         self._tabbed = False  # whether the keys, not the mouse, last moved the focus
         self.setAcceptDrops(True)
@@ -400,14 +402,18 @@ class MainWindow(QMainWindow):
         self._show_club()
         in_hand = look_up.athlete(self.store, self.athlete.id) if self.athlete else None
         if in_hand is None:
-            everyone = look_up.athletes(self.store)
-            self.hold(everyone[0].id if everyone else -1)
+            self.show_anybody()
             return
         self.athlete = in_hand
         self._name_in_hand()
         self.session.hold(in_hand, self.session.day)
         self._stale |= {"Ladder", "Athlete"}
         self._fill(self.place)
+
+    def show_anybody(self) -> None:
+        """Whoever was in hand is gone: take the first of the others, if there are any."""
+        everyone = look_up.athletes(self.store)
+        self.hold(everyone[0].id if everyone else -1)
 
     def _show_club(self) -> None:
         club = look_up.club_name(self.store)
