@@ -15,7 +15,7 @@ from keenkettle.club.whose import drop_rows, of_athlete, tables
 from keenkettle.film.ends import Ends
 
 #: What is counted before erasing, in words.
-COUNTED = {"session": "sessions", "clip": "films", "prescription": "drills", "placement": "rungs"}
+COUNTED = {"session": "session", "clip": "film", "prescription": "drill", "placement": "rung"}
 
 
 @dataclass(frozen=True)

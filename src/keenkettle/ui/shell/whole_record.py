@@ -129,16 +129,21 @@ class WholeRecord(QObject):
         self.window.jobs.start(job)
 
 
+def many(count: int, word: str) -> str:
+    """A count with its word."""
+    return f"{count} {word}{'s' * (count != 1)}"
+
+
 def says_of(what: Belongings) -> str:
     """What goes and what stays, in words."""
-    counted = ", ".join(f"{n} {word}" for word, n in what.counts.items() if n) or "no sessions"
+    counted = ", ".join(many(n, word) for word, n in what.counts.items() if n) or "no sessions"
     copies = len(what.copies)
     lines = [
         f"Everything kept of {what.name} goes: {counted}, measures, answers and notes; "
-        f"also from {copies} daily {'copy' if copies == 1 else 'copies'}."
+        f"also from {'the daily copy' if copies == 1 else f'{copies} daily copies'}."
     ]
     if what.own:
-        lines.append(f"Deleted with it: {len(what.own)} film files in the club's folder.")
+        lines.append(f"Deleted with it: {many(len(what.own), 'film file')} in the club's folder.")
     if what.elsewhere:
         names = ", ".join(str(p) for p in what.elsewhere[:4])
         more = f" and {len(what.elsewhere) - 4} more" if len(what.elsewhere) > 4 else ""
