@@ -100,13 +100,13 @@ class RecordTest(unittest.TestCase):
         for store in (self.store, self.other):
             self.addCleanup(store.close)
         fill(self.store, "Somebody Else", "zanderword")
-        self.id = fill(self.store, "Ada Borg", "quillword")
+        self.ada = fill(self.store, "Ada Borg", "quillword")
         fill(self.other, "Third", "thirdword")
         self.zip = scratch() / "ada.zip"
 
     def change(self, act):
         """The record again, with its JSON changed."""
-        write_record(self.store, self.id, self.zip, quiet)
+        write_record(self.store, self.ada, self.zip, quiet)
         with zipfile.ZipFile(self.zip) as box:
             parts = {n: box.read(n) for n in box.namelist()}
         data = json.loads(parts[RECORD])
@@ -122,11 +122,11 @@ class RecordTest(unittest.TestCase):
         return str(caught.exception)
 
     def test_all_that_is_the_athletes_comes_to_another_club(self):
-        self.assertEqual(write_record(self.store, self.id, self.zip, quiet), [])
+        self.assertEqual(write_record(self.store, self.ada, self.zip, quiet), [])
         history = History(self.other)
         command = TakeRecord(read_record(self.zip, {"Third"}), self.other.clips_folder)
         history.run(command)
-        here = everything(self.store, self.id)
+        here = everything(self.store, self.ada)
         self.assertEqual(everything(self.other, command.athlete_id), here)
         self.assertTrue(all(here.values()), "a table is not tried")
         with self.other.session() as s:
@@ -145,15 +145,15 @@ class RecordTest(unittest.TestCase):
 
     def test_a_film_that_is_gone_is_named(self):
         (self.store.clips_folder / "quillword.mp4").unlink()
-        self.assertEqual(write_record(self.store, self.id, self.zip, quiet), ["quillword.mp4"])
+        self.assertEqual(write_record(self.store, self.ada, self.zip, quiet), ["quillword.mp4"])
         self.assertEqual(len(read_record(self.zip, set()).films), 1)
 
     def test_what_cannot_be_written_leaves_nothing(self):
         with self.assertRaisesRegex(CannotWriteError, "choose another folder"):
-            write_record(self.store, self.id, self.zip.parent / "none" / "a.zip", quiet)
+            write_record(self.store, self.ada, self.zip.parent / "none" / "a.zip", quiet)
         full = mock.patch("zipfile.ZipFile.write", side_effect=OSError(28, "No space left"))
         with full, self.assertRaisesRegex(CannotWriteError, "No space left"):
-            write_record(self.store, self.id, self.zip, quiet)
+            write_record(self.store, self.ada, self.zip, quiet)
         self.assertEqual(list(self.zip.parent.iterdir()), [])
 
     def test_a_bad_record_says_which_row_and_field(self):
@@ -179,7 +179,7 @@ class RecordTest(unittest.TestCase):
         self.assertIn("ada.zip is no record", self.says())
 
     def test_a_name_that_is_taken_is_said(self):
-        write_record(self.store, self.id, self.zip, quiet)
+        write_record(self.store, self.ada, self.zip, quiet)
         self.assertIn("Ada Borg is in the club already", self.says({"Ada Borg"}))
 
     def test_a_damaged_film_takes_nothing_in(self):
@@ -206,7 +206,7 @@ class EraseTest(unittest.TestCase):
         self.store = Store(self.folder)
         self.addCleanup(lambda: self.store.close())
         self.kept = fill(self.store, "Somebody Else", "zanderword")
-        self.id = fill(self.store, "Ada Borg", "quillword")
+        self.ada = fill(self.store, "Ada Borg", "quillword")
         self.copy = next((self.folder / "backups").glob("*.sqlite3"))
         with (
             closing(sqlite3.connect(self.store.path)) as a,
@@ -218,12 +218,12 @@ class EraseTest(unittest.TestCase):
         return {p for p in self.folder.rglob("*") if p.is_file() and word in p.read_bytes()}
 
     def test_not_a_byte_is_left_in_records_copies_and_the_clubs_films(self):
-        sha = belongings(self.store, self.id).hashes[0]
+        sha = belongings(self.store, self.ada).hashes[0]
         frames = self.store.ends_folder(sha)
         frames.mkdir(parents=True)
         (frames / "59.npy").write_bytes(b"quillword")
         self.assertGreaterEqual(len(self.files_with(b"quillword")), 3)
-        gone = erase(self.store, self.id)
+        gone = erase(self.store, self.ada)
         self.assertEqual([p.name for p in gone.elsewhere], ["quillword-away.mp4"])
         self.store.close()
         self.assertEqual(self.files_with(b"quillword"), set())
@@ -237,22 +237,22 @@ class EraseTest(unittest.TestCase):
 
     def test_the_others_keep_everything(self):
         before = everything(self.store, self.kept)
-        erase(self.store, self.id)
+        erase(self.store, self.ada)
         self.assertEqual(everything(self.store, self.kept), before)
         self.assertTrue((self.store.clips_folder / "zanderword.mp4").exists())
 
     def test_a_copy_that_cannot_be_read_goes_whole(self):
         self.copy.write_bytes(b"torn quillword")
-        erase(self.store, self.id)
+        erase(self.store, self.ada)
         self.assertFalse(self.copy.exists())
 
     def test_an_older_copy_that_knows_the_number_as_another_keeps_that_one(self):
         with closing(sqlite3.connect(self.copy)) as box:
             box.execute("UPDATE athlete SET id = 77 WHERE name = 'Somebody Else'")
             box.execute("UPDATE athlete SET id = 1 WHERE name = 'Ada Borg'")
-            box.execute("UPDATE athlete SET id = ? WHERE id = 77", (self.id,))
+            box.execute("UPDATE athlete SET id = ? WHERE id = 77", (self.ada,))
             box.commit()
-        erase(self.store, self.id)
+        erase(self.store, self.ada)
         with closing(sqlite3.connect(self.copy)) as box:
             names = [n for (n,) in box.execute("SELECT name FROM athlete")]
         self.assertEqual(names, ["Somebody Else"])
@@ -261,13 +261,13 @@ class EraseTest(unittest.TestCase):
         film = self.store.clips_folder / "quillword.mp4"
         with self.store.session() as s:
             s.add(ClipRow(athlete_id=self.kept, path=str(film), sha256="x", filmed_on=DAY))
-        erase(self.store, self.id)
+        erase(self.store, self.ada)
         self.assertTrue(film.exists())
 
     def test_files_that_cannot_be_deleted_are_named(self):
         held = mock.patch.object(Path, "unlink", side_effect=PermissionError)
         with held, self.assertRaisesRegex(ClubError, "quillword.mp4.*by hand"):
-            erase(self.store, self.id)
+            erase(self.store, self.ada)
 
     def test_somebody_who_is_not_there(self):
         with self.assertRaisesRegex(ClubError, "not in the records"):
@@ -277,4 +277,4 @@ class EraseTest(unittest.TestCase):
         known = {t.name for t in tables()} | {"athlete", "club"}
         self.assertEqual(known, set(Base.metadata.tables))
         shutil.rmtree(self.folder / "backups")
-        self.assertEqual(belongings(self.store, self.id).copies, ())
+        self.assertEqual(belongings(self.store, self.ada).copies, ())

@@ -187,7 +187,8 @@ class TakingInTest(BackgroundCase):
         self.assertEqual(
             self.told[-1],
             "2 films taken in; they are analysed in the background; "
-            "bad.mp4 cannot be read as video",
+            "bad.mp4 cannot be read as video; no consent to film is noted for Nell Harrow: "
+            "ask first, for a minor a guardian, and note it under Athlete",
         )
         self.assertEqual(len(self.presenter.state.clips), 2)
 

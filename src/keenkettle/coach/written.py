@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from datetime import date
 
+from keenkettle.coach.cautions import drill_cautions, fault_caution
 from keenkettle.coach.faults import all_faults
 from keenkettle.coach.judge import Finding
 from keenkettle.coach.remedies import Proposal
@@ -44,13 +45,16 @@ def draft(
             f"{word}: {fault.title.lower()}. {_sentence(found.says.partition(': ')[2])} "
             f"{_sentence(fault.why)} Think: “{fault.cue}”"
         )
+        if ruling := fault_caution(found.fault):
+            parts[-1] += f" {ruling}"
     if follow:
         names = ", ".join(all_faults()[f.fault].title.lower() for f in follow)
         parts.append(f"This should go by itself once the first is mended: {names}.")
     if not confirmed:
         parts.append("Nothing to mend this time; go on as you are.")
     for p in drills:
-        parts.append(f"In the next session: {p.session_line}. {_sentence(p.drill.how)}")
+        care = "".join(f" {c}" for c in drill_cautions(p.drill.id))
+        parts.append(f"In the next session: {p.session_line}. {_sentence(p.drill.how)}{care}")
     return "\n\n".join(parts) + "\n"
 
 

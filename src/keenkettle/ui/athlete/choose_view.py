@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )  # fmt: skip
 
+from keenkettle.coach.cautions import cautions_for, who_is
 from keenkettle.coach.choosing import (
     GOAL_WORDS,
     PHASE_WANTS,
@@ -159,6 +160,7 @@ class ChooseView(QWidget):
         shut = [c for c in self.choices.closed if c.lift.id == lift_id]
         text = f"<p>{lift.why}</p>"
         text += _open_text(ranked[0]) if ranked else _closed_text(shut[0])
+        text += _items("Take care", cautions_for([lift], who_is(self.person)))
         low, high = lift.sessions
         text += (
             f"<p><b>Form:</b> {low} to {high} sessions; complexity {lift.complexity} of 5; "

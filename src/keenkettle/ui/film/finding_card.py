@@ -6,6 +6,7 @@ from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPixmap
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout
 
+from keenkettle.coach.cautions import fault_caution
 from keenkettle.coach.faults import all_faults
 from keenkettle.coach.judge import Finding, show_value
 from keenkettle.coach.review import Review
@@ -84,6 +85,8 @@ class FindingCard(QFrame):
         outer.setSpacing(5)
         outer.addLayout(top)
         outer.addLayout(status)
+        if ruling := fault_caution(finding.fault):
+            outer.addWidget(label(ruling, "quiet", wrap=True))
         outer.addLayout(self._answers(answer))
 
     def _answers(self, answer: str) -> QHBoxLayout:

@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import (
     QVBoxLayout,
 )  # fmt: skip
 
+from keenkettle.coach.cautions import drill_cautions
 from keenkettle.coach.faults import all_faults
 from keenkettle.coach.remedies import Proposal
 from keenkettle.coach.what_if import Gain, can_ask, says, what_if
@@ -211,6 +212,8 @@ class SidePanel(Page):
         column.addLayout(head)
         column.addWidget(label(f"{proposal.drill.dose} @ {proposal.load_text}", "accent"))
         column.addWidget(label(proposal.drill.how, wrap=True))
+        for care in drill_cautions(proposal.drill.id):
+            column.addWidget(label(care, "strong", wrap=True))
         column.addWidget(label(f"“{proposal.cue}”", wrap=True))
         column.addWidget(label(proposal.worked_if, "quiet", wrap=True))
         column.addWidget(label("Why: " + "; ".join(proposal.reasons), "quiet", wrap=True))

@@ -6,6 +6,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from keenkettle.club.people import facts_of
 from keenkettle.club.store import ClubError
 from keenkettle.coach.apart import AnalysisError
 from keenkettle.ui.film.presenter import FilmPresenter
@@ -53,12 +54,22 @@ class TakingIn(QObject):
             self.problem.emit(str(err))
             return
         if len(looked) == 1 and cards:
-            self.told.emit("")
             self.presenter.open(cards[0])
+            self.told.emit(self._consent())
         elif cards:
             self.presenter.changed("clips")
             self.many.emit()
             words = f"{len(cards)} films taken in; they are analysed in the background"
-            self.told.emit("; ".join([words, *bad]))
+            self.told.emit("; ".join(x for x in (words, *bad, self._consent()) if x))
         elif bad:
             self.problem.emit("; ".join(bad))
+
+    def _consent(self) -> str:
+        """A reminder where nobody has noted that the athlete may be filmed."""
+        athlete = self.presenter.state.athlete
+        if athlete is None or facts_of(athlete).consent:
+            return ""
+        return (
+            f"no consent to film is noted for {athlete.name}: ask first, "
+            "for a minor a guardian, and note it under Athlete"
+        )

@@ -23,7 +23,8 @@ from keenkettle.club.commands import History
 from keenkettle.club.people import facts_of, person_of
 from keenkettle.club.store import ClubError, Store
 from keenkettle.club.tables import Athlete
-from keenkettle.coach.gates import Proposal, Standing, conditions, propose
+from keenkettle.coach.cautions import who_is
+from keenkettle.coach.gates import RUSTY_DAYS, Proposal, Standing, conditions, propose
 from keenkettle.coach.ladders import (
     Ladder,
     all_ladders,
@@ -211,7 +212,7 @@ class LadderPlace(QWidget):
         number, t = self.rungs.chosen, theme.current()
         rung = ladder.rung(number)
         place = self.page.verticalScrollBar()
-        self.page.setHtml(rung_html(rung, number, t.quiet, t.accent))
+        self.page.setHtml(rung_html(rung, number, self._who(), t.quiet, t.accent))
         assert place is not None
         place.setValue(0)
         name = self.athlete.name if self.athlete else "nobody in hand"
@@ -221,6 +222,13 @@ class LadderPlace(QWidget):
         self._head()
         self._show_gate(number)
         self.show_me.show_lift(all_lifts()[rung.lifts[0]], self._body())
+
+    def _who(self) -> frozenset[str]:
+        if self.athlete is None:
+            return frozenset()
+        last = self.standing.last_day if self.standing else None
+        rusty = last is not None and (self.today() - last).days > RUSTY_DAYS
+        return who_is(person_of(self.athlete, self.today()), rusty)
 
     def _show_gate(self, number: int) -> None:
         ladder = all_ladders()[str(self.ladders.currentData())]

@@ -14,15 +14,12 @@ from keenkettle.ui.paper import A5_MM, INK, write_page
 
 QUIET, ACCENT, LINE = "#5E6368", "#A64E1C", "#B9B2A5"
 PAGE_MM = A5_MM  # two to a sheet, one to a pocket
-CAUTION = (
-    "Pain is a stop. Let a missed lift go and step away from it. "
-    "Nobody stands within reach of a moving bar."
-)
+CAUTION = "Pain is a stop. Nobody stands within reach of a moving bar."
 
 
 @dataclass(frozen=True)
 class CardContent:
-    """What the card says. ``drills`` are (line, cue, worked if)."""
+    """What the card says. ``drills`` are (line, cue, worked if); ``care``: cautions of the day."""
 
     club: str
     athlete: str
@@ -30,13 +27,14 @@ class CardContent:
     lines: tuple[str, ...]
     drills: tuple[tuple[str, str, str], ...]
     caution: str
+    care: tuple[str, ...] = ()
 
 
 def paint_card(p: QPainter, page: QRectF, content: CardContent) -> None:
     """Paint the card into a rectangle; everything scales with its width."""
     k = page.width() / 420.0
     x, width = page.left() + 24 * k, page.width() - 48 * k
-    y = page.top() + 20 * k
+    y, drawn = page.top() + 20 * k, True
 
     def put(text: str, size: float, hue: str, strong: bool = False, big: bool = False) -> None:
         nonlocal y
@@ -46,7 +44,8 @@ def paint_card(p: QPainter, page: QRectF, content: CardContent) -> None:
         p.setPen(QColor(hue))
         flags = int(Qt.AlignmentFlag.AlignLeft | Qt.TextFlag.TextWordWrap)
         need = p.boundingRect(QRectF(x, y, width, page.height()), flags, text)
-        p.drawText(QRectF(x, y, width, need.height() + 2), flags, text)
+        if drawn:
+            p.drawText(QRectF(x, y, width, need.height() + 2), flags, text)
         y += need.height() + 5 * k
 
     def rule() -> None:
@@ -70,11 +69,18 @@ def paint_card(p: QPainter, page: QRectF, content: CardContent) -> None:
             put(line, 17, INK, strong=True)
             put(f"“{cue}”", 15, ACCENT)
             put(worked, 11, QUIET)
-    y = max(y, page.bottom() - 92 * k)
+
+    def foot() -> None:
+        if content.caution:
+            put(content.caution, 12, INK, strong=True)
+        for text in (CAUTION, *content.care):
+            put(text, 11, QUIET)
+
+    top, drawn = y, False
+    foot()  # how much room it takes
+    y, drawn = max(top, page.bottom() - 24 * k - (y - top)), True
     rule()
-    if content.caution:
-        put(content.caution, 12, INK, strong=True)
-    put(CAUTION, 11, QUIET)
+    foot()
 
 
 def card_image(content: CardContent, width_px: int) -> QImage:

@@ -22,9 +22,12 @@ from PyQt6.QtWidgets import (
 
 from keenkettle.club import look_up
 from keenkettle.club.commands import History, WriteSession
+from keenkettle.club.people import person_of
 from keenkettle.club.store import ClubError, Store
 from keenkettle.club.tables import Athlete
+from keenkettle.coach.cautions import MOST, cautions_for, drill_cautions, lifts_in, who_is
 from keenkettle.coach.faults import all_faults
+from keenkettle.coach.remedies import all_drills
 from keenkettle.files import CannotWriteError
 from keenkettle.ui.session.card import CardContent, card_image, write_pdf
 from keenkettle.ui.widgets import button, label
@@ -145,8 +148,17 @@ class SessionPlace(QWidget):
         drills.reverse()
         return CardContent(
             look_up.club_name(self.store), self.athlete.name, self.day, lines, tuple(drills),
-            self.athlete.caution,
+            self.athlete.caution, self._care(lines, drills),
         )  # fmt: skip
+
+    def _care(self, lines: tuple[str, ...], drills: list[tuple[str, str, str]]) -> tuple[str, ...]:
+        """What to be careful of with the lifts and drills that the text names."""
+        assert self.athlete is not None
+        titles = [d for d in all_drills().values() if any(d.title in line for line, *_ in drills)]
+        own = [c for d in titles for c in drill_cautions(d.id)]
+        who = who_is(person_of(self.athlete, self.today()))
+        lifts = cautions_for(lifts_in("\n".join(lines)), who)
+        return tuple(dict.fromkeys([*own, *lifts]))[:MOST]
 
     def _draw(self) -> None:
         content = self.content()
