@@ -1,6 +1,7 @@
 """Choosing and clearing: what is closed has a reason and a way to open it."""
 
 import unittest
+from datetime import date
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -8,7 +9,15 @@ from hypothesis import strategies as st
 from keenkettle.coach.choosing import ChoiceError, Question, choose
 from keenkettle.coach.clearing import closures, open_lifts, what_opens
 from keenkettle.coach.lifts import CHECKS, GOALS, all_lifts
-from keenkettle.coach.person import STATES, CheckResult, Person, PersonError, person_from
+from keenkettle.coach.limiter import what_limits
+from keenkettle.coach.person import (
+    STATES,
+    CheckResult,
+    OnFilm,
+    Person,
+    PersonError,
+    person_from,
+)
 
 PASSED = {c: CheckResult("pass") for c in CHECKS}
 
@@ -40,6 +49,75 @@ class ClearingTest(unittest.TestCase):
         caught = {x.id for x in all_lifts().values() if x.caught and x.implement == "barbell"}
         self.assertLessEqual(caught, set(open_lifts(who)[1]))
         self.assertLessEqual(caught, {x.id for x in what_opens("bail_out")})
+
+
+DAY = date(2026, 5, 1)
+
+
+def clip(lift, kg, faults=0, reps=2, **measures):
+    """A reviewed clip."""
+    return OnFilm(lift, DAY, kg, reps, faults, measures)
+
+
+def caught(kg, high, lift="power-clean"):
+    return clip(lift, kg, bar_peak_above_floor=high, catch_drop=60.0)
+
+
+def pulled(kg, high, lift="clean-pull"):
+    return clip(lift, kg, bar_peak_above_floor=high)
+
+
+class FilmTest(unittest.TestCase):
+    def test_pulls_that_reach_higher_than_any_catch_say_the_catch_limits(self):
+        film = [caught(78, 1010.0), caught(80, 1000.0), pulled(80, 1060.0), pulled(85, 1050.0)]
+        found = what_limits(film, "clean")
+        self.assertEqual(found.what, "catch")
+        for words in ("82.5 kg", "106 cm", "100 cm", "80 kg"):
+            self.assertIn(words, found.why)
+        self.assertTrue(found.served_by(all_lifts()["tall-clean"]))
+        self.assertFalse(found.served_by(all_lifts()["clean-pull"]))
+        self.assertFalse(found.served_by(all_lifts()["tall-snatch"]))
+
+    def test_pulls_that_fall_short_say_the_pull_limits(self):
+        film = [caught(78, 1010.0), caught(80, 1000.0), pulled(80, 960.0), pulled(85, 940.0)]
+        self.assertEqual(what_limits(film, "clean").what, "pull")
+
+    def test_little_film_light_pulls_or_like_heights_say_nothing(self):
+        two = [caught(78, 1010.0), caught(80, 1000.0)]
+        self.assertIsNone(what_limits([*two, pulled(80, 1060.0)], "clean"))
+        self.assertIsNone(what_limits([two[0], pulled(80, 1060.0), pulled(80, 1060.0)], "clean"))
+        self.assertIsNone(what_limits([*two, pulled(60, 1200.0), pulled(70, 1150.0)], "clean"))
+        self.assertIsNone(what_limits([*two, pulled(80, 1010.0), pulled(85, 1005.0)], "clean"))
+        self.assertIsNone(what_limits([*two, pulled(80, 1060.0), pulled(85, 1050.0)], "snatch"))
+
+    def test_what_limits_moves_the_ranking_and_is_told(self):
+        film = (caught(78, 1010.0), caught(80, 1000.0), pulled(80, 960.0), pulled(85, 940.0))
+        told = choose(person(film=film), Question("power"))
+        self.assertTrue(any("the pull limits" in a for a in told.advice))
+        pull = next(c for c in told.ranked if c.lift.id == "clean-pull")
+        self.assertTrue(any("the pull limits" in r for r in pull.reasons_for))
+
+    def test_faults_and_speed_on_film_count_from_three_reps_on(self):
+        def reasons(lift, *film):
+            ranked = choose(person(film=film), Question("power")).ranked
+            c = next(c for c in ranked if c.lift.id == lift)
+            return " ".join(c.reasons_for), " ".join(c.reasons_against)
+
+        clean = clip("power-clean", 60, 0, 3, bar_peak_velocity=1.8)
+        self.assertIn("0.0 faults a rep on 3 filmed", reasons("power-clean", clean)[0])
+        poor = clip("power-clean", 60, 6, 3, bar_peak_velocity=1.8)
+        self.assertIn("2.0 faults a rep", reasons("power-clean", poor)[1])
+        few = clip("power-clean", 60, 0, 2, bar_peak_velocity=1.8)
+        self.assertNotIn("filmed reps", reasons("power-clean", few)[0])
+        fast = clip("jump-shrug", 40, 0, 3, bar_peak_velocity=2.2)
+        self.assertIn("fastest bar on film: 2.20 m/s", reasons("jump-shrug", clean, fast)[0])
+        self.assertNotIn("fastest bar", reasons("power-clean", clean, fast)[0])
+
+    def test_the_same_for_months_gives_way(self):
+        plain = choose(person(), Question("power")).ranked[0].lift.id
+        told = choose(person(), Question("power", lately=(plain,)))
+        same = next(c for c in told.ranked if c.lift.id == plain)
+        self.assertIn("the same for months", same.reasons_against)
 
 
 class ChoosingTest(unittest.TestCase):

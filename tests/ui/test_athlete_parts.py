@@ -135,6 +135,34 @@ class FitTest(OpenWindow):
             self.assertIn(says, self.says)
             self.assertEqual(facts_of(self.held()).ankle_deg, 33.5)
 
+    def test_the_stiffer_ankle_from_knee_to_wall_counts_where_no_range_is_said(self):
+        self.hold("Corin Hale", "Athlete")
+        self.w.facts.view(FIT)
+        fit = self.w.facts.fit
+        fit.ankle.setText("")
+        fit.walls["left"].setText("9")
+        fit.walls["right"].setText("6,5")
+        fit.walls["right"].editingFinished.emit()
+        facts = facts_of(self.held())
+        self.assertEqual(facts.wall_mm, {"left": 90.0, "right": 65.0})
+        self.assertAlmostEqual(facts.ankle_range_deg, 23.4)
+        self.assertIn("differ clearly", fit.stance.text())
+        fit.walls["left"].setText("60")
+        fit.walls["left"].editingFinished.emit()
+        self.assertIn("knee to wall, left, is 60 cm; give 0 to 25", self.says)
+        self.assertEqual(facts_of(self.held()), facts)
+
+    def test_stances_are_recorded_and_stand_on_the_card(self):
+        self.hold("Corin Hale", "Athlete")
+        self.w.facts.view(FIT)
+        fit = self.w.facts.fit
+        self.assertIn("try about", fit.stance.text())
+        fit.stances["pull"].setText("24")
+        fit.stances["landing"].setText("38.5")
+        fit.stances["landing"].editingFinished.emit()
+        self.assertEqual(facts_of(self.held()).stance_mm, {"pull": 240.0, "landing": 385.0})
+        self.assertIn("Landing marks: heels 38.5 cm apart", fit.stance.text())
+
     def test_an_ankle_that_does_not_bend_is_not_taken_for_a_usual_one(self):
         fit = self.view("Anselm Brook")
         usual = fit.set.least_raise_mm
@@ -358,6 +386,35 @@ class ChooseTest(OpenWindow):
         choose.find.setText("cartwheel")
         self.assertEqual(choose.title.text(), "no lift of that name")
         choose.find.clear()
+
+    def test_a_liking_and_a_rating_are_kept_count_and_the_lift_stays_in_view(self):
+        choose = self.view("Sunniva Dale")
+        choose.list.setCurrentRow(3)
+        lift = choose.list.currentItem().data(Qt.ItemDataRole.UserRole)
+        before = choose.choices.ranked[3].score
+        for box, value in ((choose.liking, 2), (choose.rating, 5)):
+            box.setCurrentIndex(box.findData(value))
+            box.activated.emit(box.currentIndex())
+        facts = facts_of(self.held())
+        self.assertEqual((facts.liking[lift], facts.rating[lift]), (2, 5))
+        self.assertEqual(choose.list.currentItem().data(Qt.ItemDataRole.UserRole), lift)
+        now = next(c for c in choose.choices.ranked if c.lift.id == lift)
+        self.assertAlmostEqual(now.score - before, 0.5 + 1.0)
+        self.assertIn("the athlete likes it", now.reasons_for)
+        choose.liking.setCurrentIndex(0)
+        choose.liking.activated.emit(0)
+        self.assertNotIn(lift, facts_of(self.held()).liking)
+        choose.list.setCurrentRow(choose.list.currentRow() + 1)
+        self.assertEqual(choose.rating.currentData(), 0)
+
+    def test_lifts_that_stand_in_every_month_are_told_as_the_same(self):
+        choose = self.view("Sunniva Dale")
+        self.assertIn("power-clean", choose.lately)
+        named = {
+            c.lift.id for c in choose.choices.ranked if "the same for months" in c.reasons_against
+        }
+        self.assertLessEqual(named, set(choose.lately))
+        self.assertIn("power-clean", named)
 
     def test_reasons_stand_beside_the_points(self):
         choose = self.view("Sunniva Dale")

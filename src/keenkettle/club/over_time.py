@@ -4,18 +4,22 @@ from __future__ import annotations
 
 from collections import Counter
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, timedelta
 
 import numpy as np
 from sqlalchemy import select
 
 from keenkettle.club.store import Store
-from keenkettle.club.tables import ClipRow, PrescriptionRow
+from keenkettle.club.tables import ClipRow, PrescriptionRow, SessionRow
+from keenkettle.coach.cautions import lifts_in
 from keenkettle.coach.faults import Fault, all_faults
 from keenkettle.coach.lifts import all_lifts
+from keenkettle.coach.person import OnFilm
 from keenkettle.coach.progress import Moved, Point, has_moved
 from keenkettle.coach.remedies import all_drills
 from keenkettle.measure.sheet import UNITS
+
+MONTH, MONTHS = timedelta(days=28), 3
 
 
 @dataclass(frozen=True)
@@ -57,6 +61,48 @@ def _medians(said: list[dict[str, dict[str, float]]] | None) -> dict[str, float]
         name: float(np.median([r["measures"][name] for r in said or [] if name in r["measures"]]))
         for name in names
     }
+
+
+def on_film(store: Store, athlete_id: int, since: date) -> tuple[OnFilm, ...]:
+    """What reviewed clips since a day say, oldest first."""
+    with store.session() as s:
+        rows = s.execute(
+            select(ClipRow.filmed_on, ClipRow.lift, ClipRow.load_kg, ClipRow.said)
+            .where(
+                ClipRow.athlete_id == athlete_id,
+                ClipRow.said.is_not(None),
+                ClipRow.filmed_on >= since,
+            )
+            .order_by(ClipRow.filmed_on, ClipRow.id)
+        ).all()
+    return tuple(
+        OnFilm(
+            lift=lift or "",
+            day=day,
+            load_kg=kg,
+            reps=len(said or []),
+            faults=sum(x != "note" for rep in said or [] for x in rep["faults"].values()),
+            measures=_medians(said),
+        )
+        for day, lift, kg, said in rows
+    )
+
+
+def lifts_for_months(store: Store, athlete_id: int, today: date) -> tuple[str, ...]:
+    """Lifts that stand in the sessions of every one of the last three times four weeks."""
+    with store.session() as s:
+        rows = s.execute(
+            select(SessionRow.day, SessionRow.text).where(
+                SessionRow.athlete_id == athlete_id,
+                SessionRow.day > today - MONTHS * MONTH,
+                SessionRow.day <= today,
+            )
+        ).all()
+    texts: list[list[str]] = [[] for _ in range(MONTHS)]
+    for day, text in rows:
+        texts[(today - day) // MONTH].append(text)
+    each = [{x.id for x in lifts_in("\n".join(t))} for t in texts]
+    return tuple(sorted(set.intersection(*each)))
 
 
 def series(clips: list[Filmed], lift: str, metric: str) -> list[Point]:

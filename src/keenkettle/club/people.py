@@ -10,10 +10,12 @@ from datetime import date
 from typing import Any
 
 from keenkettle.club.tables import Athlete
-from keenkettle.coach.person import Best, CheckResult, Person
+from keenkettle.coach.person import Best, CheckResult, OnFilm, Person
 from keenkettle.fit.grip import Trial
+from keenkettle.fit.set_position import dorsiflexion_deg
 
 DAYS_IN_YEAR = 365.25
+MOST_RANGE_DEG = 60.0  # no ankle bends further
 
 
 @dataclass(frozen=True)
@@ -42,6 +44,8 @@ class Facts:
     mass_kg: float | None = None
     lengths_mm: dict[str, float] = field(default_factory=dict)
     ankle_deg: float | None = None
+    wall_mm: dict[str, float] = field(default_factory=dict)  # knee to wall, "left" and "right"
+    stance_mm: dict[str, float] = field(default_factory=dict)  # heels, "pull" and "landing"
     hip_deg: float | None = None
     trial: Trial | None = None
     grips_mm: dict[str, float] = field(default_factory=dict)  # as the coach settled them
@@ -71,6 +75,13 @@ class Facts:
         """The same with this joint's pain as it is now."""
         others = tuple(p for p in self.pains if p.joint != pain.joint)
         return replace(self, pains=(*others, pain))
+
+    @property
+    def ankle_range_deg(self) -> float | None:
+        """Ankle range: as said, else that of the stiffer side from knee to wall; degrees."""
+        if self.ankle_deg is not None or not self.wall_mm:
+            return self.ankle_deg
+        return min(MOST_RANGE_DEG, *(dorsiflexion_deg(mm) for mm in self.wall_mm.values()))
 
     @property
     def painful(self) -> tuple[str, ...]:
@@ -127,6 +138,8 @@ def read_facts(data: dict[str, Any]) -> Facts:
         mass_kg=data.get("mass_kg"),
         lengths_mm=dict(data.get("lengths_mm", {})),
         ankle_deg=data.get("ankle_deg"),
+        wall_mm=dict(data.get("wall_mm", {})),
+        stance_mm=dict(data.get("stance_mm", {})),
         hip_deg=data.get("hip_deg"),
         trial=Trial(*trial) if trial else None,
         grips_mm=dict(data.get("grips_mm", {})),
@@ -151,6 +164,8 @@ def write_facts(facts: Facts) -> dict[str, Any]:
         "mass_kg": facts.mass_kg,
         "lengths_mm": facts.lengths_mm,
         "ankle_deg": facts.ankle_deg,
+        "wall_mm": facts.wall_mm,
+        "stance_mm": facts.stance_mm,
         "hip_deg": facts.hip_deg,
         "trial": [facts.trial.grip, facts.trial.bar_height] if facts.trial else None,
         "grips_mm": facts.grips_mm,
@@ -192,6 +207,7 @@ def person_of(
     today: date,
     rungs: dict[str, int] | None = None,
     open_faults: tuple[str, ...] = (),
+    film: tuple[OnFilm, ...] = (),
 ) -> Person:
     """The athlete as the coach's judgement needs one."""
     facts = facts_of(athlete)
@@ -216,6 +232,7 @@ def person_of(
         bests=bests,
         rungs=rungs or {},
         open_faults=open_faults,
+        film=film,
         liking=facts.liking,
         rating=facts.rating,
         lengths_mm=facts.lengths_mm,

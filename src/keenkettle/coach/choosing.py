@@ -8,9 +8,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
+import numpy as np
+
 from keenkettle.coach.clearing import Closure, closures, open_lifts
 from keenkettle.coach.faults import all_faults
 from keenkettle.coach.lifts import GOALS, Lift, all_lifts
+from keenkettle.coach.limiter import Limiter, what_limits
 from keenkettle.coach.person import MINOR_AGE, OLDER_AGE, Person
 
 #: Weight of each criterion; the coach may change any of them.
@@ -54,6 +57,8 @@ HIGHER_START = {
     "set position": ("above-knee", "mid-thigh", "hip", "blocks", "raised"),
 }
 ELSEWHERE = ("jump", "swing")
+LEAST_REPS = 3  # on film, before it says anything of a lift
+FAST_GOALS = ("velocity", "power", "rate-of-force")
 DRIVE_GOALS = ("power", "rate-of-force", "velocity", "max-force")
 
 
@@ -236,6 +241,46 @@ def _history(t: _Tally, lift: Lift, person: Person, q: Question) -> None:
         t.add("fault", 1.0, "one side at a time shows and mends the difference")
 
 
+@dataclass(frozen=True)
+class _Film:
+    """What film says of this athlete, lift by lift, and of what limits in a family."""
+
+    reps: dict[str, int]
+    faults: dict[str, int]
+    fastest: str  # the lift with the fastest bar, where at least two can be compared
+    speed_m_s: float
+    limiters: tuple[Limiter, ...]
+
+
+def _read_film(person: Person) -> _Film:
+    reps: dict[str, int] = {}
+    faults: dict[str, int] = {}
+    speeds: dict[str, list[float]] = {}
+    for clip in person.film:
+        reps[clip.lift] = reps.get(clip.lift, 0) + clip.reps
+        faults[clip.lift] = faults.get(clip.lift, 0) + clip.faults
+        if "bar_peak_velocity" in clip.measures:
+            speeds.setdefault(clip.lift, []).append(clip.measures["bar_peak_velocity"])
+    usual = {i: float(np.median(v)) for i, v in speeds.items() if reps[i] >= LEAST_REPS}
+    fastest = max(usual, key=lambda i: usual[i]) if len(usual) > 1 else ""
+    limiters = [what_limits(person.film, family) for family in ("clean", "snatch")]
+    found = tuple(x for x in limiters if x is not None)
+    return _Film(reps, faults, fastest, usual.get(fastest, 0.0), found)
+
+
+def _on_film(t: _Tally, lift: Lift, film: _Film, q: Question) -> None:
+    seen = film.reps.get(lift.id, 0)
+    if seen >= LEAST_REPS:
+        each = film.faults[lift.id] / seen
+        says = f"{each:.1f} faults a rep on {seen} filmed reps"
+        t.add("history", 0.6 * (1.0 - min(each, 2.0)), says)
+    if lift.id == film.fastest and q.goal in FAST_GOALS:
+        t.add("history", 0.3, f"the fastest bar on film: {film.speed_m_s:.2f} m/s")
+    for limiter in film.limiters:
+        if limiter.served_by(lift):
+            t.add("history", 0.8, limiter.why)
+
+
 def choose(person: Person, question: Question) -> Choices:
     """Rank the open lifts for a goal.
 
@@ -245,6 +290,7 @@ def choose(person: Person, question: Question) -> Choices:
     """
     weights = WEIGHTS | question.weights
     ranked: list[Choice] = []
+    film = _read_film(person)
     is_open, why_shut = open_lifts(person)
     shut = [
         Closed(all_lifts()[i], why, instead_of(all_lifts()[i], is_open))
@@ -259,6 +305,7 @@ def choose(person: Person, question: Question) -> Choices:
         _experience(t, lift, person)
         _fault(t, lift, person)
         _history(t, lift, person, question)
+        _on_film(t, lift, film, question)
         ranked.append(
             Choice(
                 lift,
@@ -268,7 +315,7 @@ def choose(person: Person, question: Question) -> Choices:
             )
         )
     ranked.sort(key=lambda c: (-c.score, c.lift.complexity, c.lift.id))
-    return Choices(tuple(ranked), tuple(shut), tuple(_advice(person, ranked, question)))
+    return Choices(tuple(ranked), tuple(shut), tuple(_advice(person, ranked, film, question)))
 
 
 def instead_of(lift: Lift, is_open: list[Lift]) -> tuple[str, ...]:
@@ -285,7 +332,7 @@ def instead_of(lift: Lift, is_open: list[Lift]) -> tuple[str, ...]:
     return tuple(i for _, _, i in sorted(near)[:3])
 
 
-def _advice(person: Person, ranked: list[Choice], q: Question) -> list[str]:
+def _advice(person: Person, ranked: list[Choice], film: _Film, q: Question) -> list[str]:
     said = []
     barbell = [c for c in ranked if c.lift.implement == "barbell" and c.lift.aims.get(q.goal, 0)]
     if ranked and ranked[0].lift.family in ELSEWHERE:
@@ -300,6 +347,7 @@ def _advice(person: Person, ranked: list[Choice], q: Question) -> list[str]:
             f"Present {', '.join(person.pain)} pain: what loads it stays closed until a "
             "qualified clinician says otherwise."
         )
+    said += [f"In the {x.family}, {x.why}." for x in film.limiters]
     untested = sum(person.state(c) == "not_tested" for c in all_lifts()["clean"].needs)
     if untested:
         said.append("Some checks were never tried: run through the clearances first.")

@@ -39,6 +39,18 @@ class Best:
 
 
 @dataclass(frozen=True)
+class OnFilm:
+    """What one reviewed clip said of a lift: measures are medians over its reps."""
+
+    lift: str
+    day: date
+    load_kg: float | None
+    reps: int
+    faults: int  # findings that call for a drill or more, all reps together
+    measures: dict[str, float]
+
+
+@dataclass(frozen=True)
 class Person:
     """What is known of an athlete. Lengths mm, masses kg; None or empty is not known.
 
@@ -48,6 +60,7 @@ class Person:
         rungs: ladder id to rung number, from 1.
         liking: lift id to -2 (dislikes) .. 2 (likes).
         rating: lift id to the coach's rating, 1 to 5.
+        film: reviewed clips, oldest first.
     """
 
     name: str = ""
@@ -67,6 +80,7 @@ class Person:
     open_faults: tuple[str, ...] = ()
     liking: dict[str, int] = field(default_factory=dict)
     rating: dict[str, int] = field(default_factory=dict)
+    film: tuple[OnFilm, ...] = ()
     lengths_mm: dict[str, float] = field(default_factory=dict)
 
     def state(self, check: str) -> str:

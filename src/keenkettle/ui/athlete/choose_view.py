@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QComboBox,
@@ -16,6 +18,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )  # fmt: skip
 
+from keenkettle.club.people import Facts
 from keenkettle.coach.cautions import cautions_for, who_is
 from keenkettle.coach.choosing import (
     GOAL_WORDS,
@@ -34,6 +37,10 @@ from keenkettle.ui.jobs import JobRunner
 from keenkettle.ui.show.show_me import ShowMe
 from keenkettle.ui.widgets import label
 
+LIKINGS = {
+    "no word on it": 0, "likes it much": 2, "likes it": 1, "rather not": -1, "dislikes it": -2,
+}  # fmt: skip
+RATINGS = {"not tried": 0, "5, made for it": 5, "4": 4, "3, fair": 3, "2": 2, "1, not now": 1}
 STEPS = 5  # a weight's slider runs from none over its usual value (in the middle) to double
 POINTS_PX = 26
 
@@ -42,10 +49,12 @@ class ChooseView(QWidget):
     """``said`` is a line for the foot."""
 
     said = pyqtSignal(str)
+    changed = pyqtSignal(object)  # the facts with a liking or a rating
 
     def __init__(self, jobs: JobRunner) -> None:
         super().__init__()
-        self.person = Person()
+        self.person, self.facts = Person(), Facts()
+        self.lately: tuple[str, ...] = ()
         self.body: Body | None = None
         self.choices = Choices((), (), ())
         self.show_me = ShowMe(jobs)
@@ -99,9 +108,18 @@ class ChooseView(QWidget):
         self.title = label("", "title", wrap=True)
         self.body_text = label("", wrap=True)
         self.body_text.setTextFormat(Qt.TextFormat.RichText)
+        self.liking = _words("What the athlete thinks of it", LIKINGS)
+        self.rating = _words("Your rating, from trying it on the day", RATINGS)
+        self.liking.activated.connect(lambda _i: self._tell("liking", self.liking.currentData()))
+        self.rating.activated.connect(lambda _i: self._tell("rating", self.rating.currentData()))
+        words = QHBoxLayout()
+        for text, box in (("Athlete", self.liking), ("You", self.rating)):
+            words.addWidget(label(text, "quiet"))
+            words.addWidget(box, 1)
         middle = QVBoxLayout()
         for w in (self.advice, self.title, self.body_text):
             middle.addWidget(w)
+        middle.addLayout(words)
         middle.addStretch(1)
         whole = QHBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
@@ -110,27 +128,42 @@ class ChooseView(QWidget):
         whole.addLayout(middle, 3)
         whole.addWidget(self.show_me, 3)
 
-    def hold(self, person: Person, body: Body) -> None:
-        """Rank for an athlete, by the goal they came with."""
-        if person.name != self.person.name and person.goal:
+    def hold(self, person: Person, facts: Facts, lately: tuple[str, ...], body: Body) -> None:
+        """Rank for an athlete, by the goal they came with; ``lately``: lifts done for months."""
+        another = person.name != self.person.name
+        if another and person.goal:
             self.goal.setCurrentIndex(max(self.goal.findData(person.goal), 0))
-        self.person, self.body = person, body
-        self.rank()
+        self.person, self.facts, self.lately, self.body = person, facts, lately, body
+        self.rank(keep=not another)
 
-    def rank(self) -> None:
-        """Ask again with the present goal, phase and weights."""
+    def _tell(self, what: str, value: int) -> None:
+        """A liking or a rating of the lift in view; none is taken out."""
+        lift = self._chosen()
+        if lift is None:
+            return
+        known = {k: v for k, v in getattr(self.facts, what).items() if k != lift}
+        given = {**known, lift: value} if value else known
+        self.changed.emit(replace(self.facts, **{what: given}))
+
+    def _chosen(self) -> str | None:
+        item = self.list.currentItem()
+        return str(item.data(Qt.ItemDataRole.UserRole)) if item is not None else None
+
+    def rank(self, keep: bool = False) -> None:
+        """Ask again with the present goal, phase and weights; ``keep`` the lift in view."""
         weights = {n: WEIGHTS[n] * s.value() / 2.0 for n, s in self.weights.items()}
         for name, worth in weights.items():
             self.points[name].setText(f"{worth:g}")
-        question = Question(str(self.goal.currentData()), str(self.phase.currentData()), weights)
+        question = Question(
+            str(self.goal.currentData()), str(self.phase.currentData()), weights, self.lately
+        )
         self.choices = choose(self.person, question)
         self.advice.setText(" ".join(self.choices.advice))
-        self._list()
+        self._list(keep)
 
-    def _list(self) -> None:
+    def _list(self, keep: bool = True) -> None:
         typed = self.find.text().lower().split()
-        kept = self.list.currentItem()
-        wanted = kept.data(Qt.ItemDataRole.UserRole) if kept else None
+        wanted = self._chosen() if keep else None
         self.list.blockSignals(True)
         self.list.clear()
         place = 0
@@ -141,19 +174,22 @@ class ChooseView(QWidget):
                 item = QListWidgetItem(text)
                 item.setData(Qt.ItemDataRole.UserRole, lift.id)
                 self.list.addItem(item)
-                if lift.id == wanted and typed:
+                if lift.id == wanted:
                     place = self.list.count() - 1
         self.list.setCurrentRow(place)
         self.list.blockSignals(False)
         self._show()
 
     def _show(self) -> None:
-        item = self.list.currentItem()
-        if item is None:
+        lift_id = self._chosen()
+        for box in (self.liking, self.rating):
+            box.setEnabled(lift_id is not None)
+        if lift_id is None:
             self.title.setText("no lift of that name")
             self.body_text.setText("")
             return
-        lift_id = str(item.data(Qt.ItemDataRole.UserRole))
+        self.liking.setCurrentIndex(self.liking.findData(self.facts.liking.get(lift_id, 0)))
+        self.rating.setCurrentIndex(self.rating.findData(self.facts.rating.get(lift_id, 0)))
         lift = all_lifts()[lift_id]
         self.title.setText(lift.name)
         ranked = [c for c in self.choices.ranked if c.lift.id == lift_id]
@@ -172,6 +208,15 @@ class ChooseView(QWidget):
         self.body_text.setText(text + ".</p>")
         if self.body is not None:
             self.show_me.show_lift(lift, self.body)
+
+
+def _words(name: str, words: dict[str, int]) -> QComboBox:
+    box = QComboBox()
+    for word, value in words.items():
+        box.addItem(word, value)
+    box.setAccessibleName(name)
+    box.setToolTip(name)
+    return box
 
 
 def _items(title: str, lines: tuple[str, ...] | list[str]) -> str:

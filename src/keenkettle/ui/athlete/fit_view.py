@@ -29,6 +29,7 @@ from keenkettle.fit.set_position import (
     Limits,
     SetFit,
     SetPositionError,
+    dorsiflexion_deg,
     fit_set_position,
 )
 from keenkettle.ui import theme
@@ -38,6 +39,8 @@ from keenkettle.ui.show.figure import FigureView
 from keenkettle.ui.typed import TypedError, number
 from keenkettle.ui.widgets import button, label
 
+MOST_WALL_CM, MOST_STANCE_CM = 25.0, 120.0
+UNEVEN_MM = 15.0  # knee to wall, left and right: more is worth a word; a working value
 RANGE_SIGMAS = 1.64  # the range holds the answer nine times in ten
 
 
@@ -99,15 +102,28 @@ class FitView(QWidget):
         for text, field in (("Ankle range", self.ankle), ("Hip range", self.hip)):
             ranges.addWidget(label(text, "quiet"))
             ranges.addWidget(field)
+        walls = QHBoxLayout()
+        walls.addWidget(label("Knee to wall, cm", "quiet"))
+        self.walls = {side: self._field(side) for side in ("left", "right")}
+        stances = QHBoxLayout()
+        stances.addWidget(label("Heels apart, cm", "quiet"))
+        self.stances = {which: self._field(which) for which in ("pull", "landing")}
+        for row, fields in ((walls, self.walls), (stances, self.stances)):
+            for field in fields.values():
+                field.editingFinished.connect(self._ranges)
+                row.addWidget(field)
         self.stance = label("", "quiet", wrap=True)
         card = button("Print the fit card (PDF)")
         card.clicked.connect(self.ask_pdf)
         right = QVBoxLayout()
+        right.setSpacing(8)
         right.addWidget(label("Set position", "strong"))
         right.addWidget(self.figure, 1)
         for w in (self.set_answer, self.set_why):
             right.addWidget(w)
         right.addLayout(ranges)
+        right.addLayout(walls)
+        right.addLayout(stances)
         right.addWidget(self.stance)
         right.addWidget(card)
         whole = QHBoxLayout(self)
@@ -136,6 +152,9 @@ class FitView(QWidget):
             return
         self.ankle.setText("" if facts.ankle_deg is None else f"{facts.ankle_deg:g}")
         self.hip.setText("" if facts.hip_deg is None else f"{facts.hip_deg:g}")
+        for kept, fields in ((facts.wall_mm, self.walls), (facts.stance_mm, self.stances)):
+            for name, field in fields.items():
+                field.setText(f"{kept[name] / 10:g}" if name in kept else "")
         try:
             self.lengths = make_lengths(athlete.stature_mm, facts.lengths_mm)
         except LengthError as err:
@@ -228,12 +247,7 @@ class FitView(QWidget):
         )  # fmt: skip
         self.set_answer.setText(_set_words(s, lift))
         self.set_why.setText(_set_reason(s))
-        self.stance.setText(
-            f"Stance for the pull: feet as for a jump, about {0.75 * n['hip_width'] / 10:.0f} cm "
-            f"between the heels. Landing: the squat stance, about "
-            f"{n['shoulder_width'] / 10:.0f} cm. Unmeasured ranges count as {ANKLE_DEG:g}° and "
-            f"{HIP_DEG:g}°."
-        )
+        self.stance.setText(_stance_words(self.facts, n))
 
     # --- changing ----------------------------------------------------------------------------
 
@@ -241,7 +255,13 @@ class FitView(QWidget):
         try:
             ankle = number(self.ankle.text(), "ankle range")
             hip = number(self.hip.text(), "hip range")
-            facts = replace(self.facts, ankle_deg=ankle, hip_deg=hip)
+            facts = replace(
+                self.facts,
+                ankle_deg=ankle,
+                hip_deg=hip,
+                wall_mm=_centimetres(self.walls, "knee to wall", MOST_WALL_CM),
+                stance_mm=_centimetres(self.stances, "heels apart", MOST_STANCE_CM),
+            )
             _limits(facts)
         except (SetPositionError, TypedError) as err:
             self.said.emit(f"Not kept: {err}")
@@ -325,10 +345,57 @@ class FitView(QWidget):
             p.restore()
 
 
+def _centimetres(fields: dict[str, QLineEdit], what: str, most: float) -> dict[str, float]:
+    """What is typed, mm; empty fields are left out.
+
+    Raises:
+        TypedError: one is no number, or cannot be.
+    """
+    made = {}
+    for name, field in fields.items():
+        value = number(field.text(), f"{what}, {name}")
+        if value is None:
+            continue
+        if not 0.0 <= value <= most:
+            raise TypedError(f"{what}, {name}, is {value:g} cm; give 0 to {most:g} cm")
+        made[name] = 10.0 * value
+    return made
+
+
+def _stance_words(facts: Facts, n: Lengths) -> str:
+    """Where the feet go: as recorded, else what to try."""
+    pull, landing = (facts.stance_mm.get(which) for which in ("pull", "landing"))
+    said = [
+        f"Pull: heels {pull / 10:g} cm apart."
+        if pull is not None
+        else f"Pull: feet as for a jump, try about {0.75 * n['hip_width'] / 10:.0f} cm.",
+        f"Landing marks: heels {landing / 10:g} cm apart, as for the squat."
+        if landing is not None
+        else f"Landing: the squat stance, try about {n['shoulder_width'] / 10:.0f} cm.",
+    ]
+    walls = facts.wall_mm
+    if walls:
+        sides = ", ".join(f"{s} {dorsiflexion_deg(mm):.0f}°" for s, mm in walls.items())
+        stiff = ": the stiffer side counts" if len(walls) > 1 else ""
+        said.append(f"From knee to wall: {sides}{stiff}.")
+        if len(walls) > 1 and abs(walls["left"] - walls["right"]) >= UNEVEN_MM:
+            said.append("The ankles differ clearly.")
+    unknown = [
+        f"{name} {value:g}°"
+        for name, value, known in (
+            ("ankle", ANKLE_DEG, facts.ankle_range_deg), ("hip", HIP_DEG, facts.hip_deg)
+        )
+        if known is None
+    ]  # fmt: skip
+    if unknown:
+        said.append(f"Not measured, taken as usual: {' and '.join(unknown)}.")
+    return " ".join(said)
+
+
 def _limits(facts: Facts) -> Limits:
     """The athlete's ranges; what was not measured counts as usual."""
     return Limits(
-        ANKLE_DEG if facts.ankle_deg is None else facts.ankle_deg,
+        ANKLE_DEG if facts.ankle_range_deg is None else facts.ankle_range_deg,
         HIP_DEG if facts.hip_deg is None else facts.hip_deg,
     )
 

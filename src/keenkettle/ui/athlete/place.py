@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from datetime import date
+from datetime import date, timedelta
 from typing import Any
 
 from PyQt6.QtCore import pyqtSignal
@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
 from keenkettle.club import look_up
 from keenkettle.club.commands import ChangeAthlete, History
+from keenkettle.club.over_time import lifts_for_months, on_film
 from keenkettle.club.people import Facts, facts_of, person_of
 from keenkettle.club.store import ClubError, Store
 from keenkettle.club.tables import Athlete
@@ -27,6 +28,7 @@ from keenkettle.ui.widgets import button, label
 
 PARTS = ("Meeting", "Clearances", "Fit", "Bests", "Choose")
 AVERAGE_STATURE_MM = 1750.0
+FILM_COUNTS = timedelta(days=180)  # film that is older says little of the athlete of today
 
 
 class AthletePlace(QWidget):
@@ -52,6 +54,7 @@ class AthletePlace(QWidget):
         self.checks.answered.connect(self.answer)
         self.fit.changed.connect(lambda facts: self.keep({}, facts))
         self.bests.changed.connect(lambda facts: self.keep({}, facts))
+        self.choose.changed.connect(lambda facts: self.keep({}, facts))
         for part in (self.meeting, self.checks, self.fit, self.choose):
             part.said.connect(self.said)
         self.stack = QStackedWidget()
@@ -113,12 +116,14 @@ class AthletePlace(QWidget):
                 f for p in look_up.prescriptions_of(self.store, a.id) if not p.outcome
                 for f in p.faults
             )  # fmt: skip
-            person = person_of(a, self.today(), open_faults=open_faults)
+            film = on_film(self.store, a.id, self.today() - FILM_COUNTS)
+            person = person_of(a, self.today(), open_faults=open_faults, film=film)
             view = self.checks if part == "Clearances" else self.choose
             if part == "Clearances":
                 self.checks.hold(facts, person, self._body(facts))
             else:
-                self.choose.hold(person, self._body(facts))
+                lately = lifts_for_months(self.store, a.id, self.today())
+                self.choose.hold(person, facts, lately, self._body(facts))
             view.setEnabled(True)
 
     def answer(self, check_id: str, result: object) -> None:
