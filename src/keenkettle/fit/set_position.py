@@ -10,6 +10,7 @@ excess at any joint is shown. x is ahead of the ankle, y above the floor.
 from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
+from functools import lru_cache
 from math import ceil
 from typing import Any
 
@@ -34,6 +35,7 @@ RAISES_MM = (0.0, 50.0, 100.0, 150.0, 200.0)
 MOST_RAISE_MM = 400.0
 SLACK_SCALE = np.array([1.0, 1.0, 1.0, 10.0, 10.0, 10.0, 10.0, 10.0])
 KNEE_TO_WALL_DEG_PER_CM = 3.6  # Bennell et al. (1998): about 3.6 degrees for each centimetre
+POINTS = ("knee", "hip", "shoulder")
 LIMIT_NAMES = ("ankle", "hip", "trunk", "knee height", "shin", "bar too far", "bar too near", "arm")
 
 
@@ -134,27 +136,37 @@ class _Chain:
         self, lean: FloatArray, lead: FloatArray, bar_x: FloatArray, bar_y: FloatArray
     ) -> dict[str, FloatArray]:
         """Points and angles for arrays of the free values; hip is behind the shoulder."""
+        p = self._chain(lean, lead, bar_x, bar_y)
+        pairs = {name: np.stack([p[f"{name}_x"], p[f"{name}_y"]], -1) for name in POINTS}
+        return {**p, **pairs, "bar": np.stack([bar_x, bar_y], -1)}
+
+    def _chain(
+        self, lean: FloatArray, lead: FloatArray, bar_x: FloatArray, bar_y: FloatArray
+    ) -> dict[str, FloatArray]:
+        """The same, coordinate by coordinate, for many poses at once."""
         b = self.lengths.body
         a = np.radians(lean)
-        knee = np.stack([b.shank * np.sin(a), b.ankle_height + b.shank * np.cos(a)], -1)
-        up = np.sqrt(np.maximum(self.arm**2 - lead**2, 0.0))
-        shoulder = np.stack([bar_x + lead, bar_y + up], -1)
-        axis = shoulder - knee
-        dist = np.linalg.norm(axis, axis=-1)
+        knee_x, knee_y = b.shank * np.sin(a), b.ankle_height + b.shank * np.cos(a)
+        shoulder_x = bar_x + lead
+        shoulder_y = bar_y + np.sqrt(np.maximum(self.arm**2 - lead**2, 0.0))
+        along_x, along_y = shoulder_x - knee_x, shoulder_y - knee_y
+        dist = np.hypot(along_x, along_y)
         reach = np.clip(dist, abs(b.thigh - b.trunk) + 1e-6, b.thigh + b.trunk - 1e-6)
         along = (b.thigh**2 - b.trunk**2 + reach**2) / (2.0 * reach)
         off = np.sqrt(np.maximum(b.thigh**2 - along**2, 0.0))
-        e = axis / np.maximum(dist, 1e-9)[..., None]
-        hip = knee + along[..., None] * e + off[..., None] * np.stack([-e[..., 1], e[..., 0]], -1)
-        to_knee, to_shoulder = knee - hip, shoulder - hip
-        cos = np.sum(to_knee * to_shoulder, -1) / (b.thigh * b.trunk)
+        long = np.maximum(dist, 1e-9)
+        hip_x = knee_x + (along * along_x - off * along_y) / long
+        hip_y = knee_y + (along * along_y + off * along_x) / long
+        cos = (b.thigh**2 + b.trunk**2 - reach**2) / (2.0 * b.thigh * b.trunk)
         return {
-            "knee": knee,
-            "hip": hip,
-            "shoulder": shoulder,
-            "bar": np.stack([bar_x, bar_y], -1),
+            "knee_x": knee_x,
+            "knee_y": knee_y,
+            "hip_x": hip_x,
+            "hip_y": hip_y,
+            "shoulder_x": shoulder_x,
+            "shoulder_y": shoulder_y,
             "flexion": 180.0 - np.degrees(np.arccos(np.clip(cos, -1.0, 1.0))),
-            "trunk": np.degrees(np.arctan2(to_shoulder[..., 1], to_shoulder[..., 0])),
+            "trunk": np.degrees(np.arctan2(shoulder_y - hip_y, shoulder_x - hip_x)),
             "chain_gap": np.abs(dist - reach),
         }
 
@@ -175,7 +187,7 @@ class _Chain:
     def _each(self, x: FloatArray, raise_mm: FloatArray | float) -> list[FloatArray]:
         lean, lead, bar_x = x[..., 0], x[..., 1], x[..., 2]
         bar_y = self.limits.disc_mm / 2.0 + np.broadcast_to(raise_mm, lean.shape)
-        p = self.solve(lean, lead, bar_x, bar_y)
+        p = self._chain(lean, lead, bar_x, bar_y)
         b = self.lengths.body
         a = np.radians(lean)
         shin = (bar_y - b.ankle_height) * np.tan(a) + SHIN_MM / np.cos(a)
@@ -184,7 +196,7 @@ class _Chain:
             self.limits.ankle_deg - lean,
             self.limits.hip_deg - p["flexion"],
             p["trunk"] - LEAST_TRUNK_DEG,
-            p["hip"][..., 1] - p["knee"][..., 1] - HIP_OVER_KNEE_MM,
+            p["hip_y"] - p["knee_y"] - HIP_OVER_KNEE_MM,
             np.minimum(bar_x - shin, MOST_GAP_MM - (bar_x - shin)) + 0.5,
             far - bar_x,
             bar_x - near,
@@ -194,16 +206,9 @@ class _Chain:
 
     def grid(self, raise_mm: float, steps: tuple[int, int, int] = FINE) -> FloatArray:
         """Poses to begin from, shape (K, 3): lean, lead, bar x; the bar touches the shin."""
-        most = min(self.limits.ankle_deg, MOST_ANKLE_DEG)
-        lean, lead, gap = np.meshgrid(
-            np.linspace(0.0, most, steps[0]),
-            np.linspace(*LEAD_MM, steps[1]),
-            np.linspace(0.0, MOST_GAP_MM, steps[2]),
-        )
-        a = np.radians(lean)
+        lean, lead, tangent, clear = _leans(min(self.limits.ankle_deg, MOST_ANKLE_DEG), steps)
         height = self.limits.disc_mm / 2.0 + raise_mm - self.lengths.body.ankle_height
-        bar_x = height * np.tan(a) + SHIN_MM / np.cos(a) + gap
-        return np.stack([lean.ravel(), lead.ravel(), bar_x.ravel()], -1)
+        return np.stack([lean, lead, height * tangent + clear], -1)
 
     def best(
         self, raise_mm: float, steps: tuple[int, int, int] = FINE
@@ -224,7 +229,7 @@ class _Chain:
         if tightest.max() < 0:
             return np.asarray(x[int(np.argmax(tightest))])
         bar_y = np.full(len(x), self.limits.disc_mm / 2.0 + raise_mm)
-        p = self.solve(x[:, 0], x[:, 1], x[:, 2], bar_y)
+        p = self._chain(x[:, 0], x[:, 1], x[:, 2], bar_y)
         effort = np.cos(np.radians(p["trunk"])) + 0.3 * (p["flexion"] / self.limits.hip_deg) ** 16
         effort += 0.3 * (x[:, 0] / max(self.limits.ankle_deg, 1.0)) ** 16
         effort += 0.1 * ((x[:, 1] - 35.0) / 35.0) ** 2
@@ -233,6 +238,21 @@ class _Chain:
     def margin(self, raise_mm: float, steps: tuple[int, int, int] = FINE) -> float:
         """What the tightest limit leaves in the best pose, degrees."""
         return float(self.tightest(self.grid(raise_mm, steps), raise_mm).max())
+
+
+@lru_cache(maxsize=64)
+def _leans(most: float, steps: tuple[int, int, int]) -> tuple[FloatArray, ...]:
+    """Lean, lead, the lean's tangent, and how far the bar is from the shin's line, all (K,)."""
+    lean, lead, gap = (
+        v.ravel()
+        for v in np.meshgrid(
+            np.linspace(0.0, most, steps[0]),
+            np.linspace(*LEAD_MM, steps[1]),
+            np.linspace(0.0, MOST_GAP_MM, steps[2]),
+        )
+    )
+    a = np.radians(lean)
+    return lean, lead, np.tan(a), SHIN_MM / np.cos(a) + gap
 
 
 def _least_raise(chain: _Chain) -> float | None:
