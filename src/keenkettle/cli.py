@@ -99,6 +99,7 @@ def _parser() -> argparse.ArgumentParser:
     a.add_argument("--camera-m", type=float)
     a.add_argument("--known-mm", help="L:X1,Y1,X2,Y2")
     a.add_argument("--facing", choices=["left", "right"])
+    a.add_argument("--view", choices=["side", "front"], help="where the camera stood")
     a.add_argument("--out", default=None)
     a.add_argument("--track-csv", type=Path)
     a.add_argument("--quiet", action="store_true")
@@ -188,6 +189,7 @@ def _request(args: argparse.Namespace) -> Request:
         known=known,
         camera_m=args.camera_m,
         facing=args.facing,
+        view=args.view,
         reference=_reference(args.athlete),
         auto=not args.bar_only,
         dots=args.markers,

@@ -273,13 +273,13 @@ class FilmedTest(PresenterCase):
                 Filmed(**wrong)
         self.assertEqual((self.p.filmed, self.p.history._done), (Filmed(), []))
 
-    def test_a_film_that_is_not_analysed_yet_is_told(self):
+    def test_it_can_be_said_before_the_analysis_too(self):
         card = self.p.state.clip
         good = look_up.tracks_of(self.store, card.id)
         look_up.keep_tracks(self.store, card.id, None, None)
         self.addCleanup(look_up.keep_tracks, self.store, card.id, good, None)
-        with self.assertRaisesRegex(ClubError, "not analysed yet"):
-            self.p.set_filmed(Filmed(plate_mm=400.0))
+        self.p.set_filmed(Filmed(plate_mm=400.0, view="front"))
+        self.assertEqual((self.p.request().plate_mm, self.p.request().view), (400.0, "front"))
 
     def test_it_goes_into_the_next_analysis(self):
         self.p.set_filmed(Filmed(350.0, 240.0, "left", 4.0))

@@ -233,7 +233,7 @@ def show_error(sigma: float, unit: str) -> str:
 def _praise(fault: Fault, known: list[_Outcome]) -> str:
     m = known[0].measure
     assert m.value is not None
-    return f"{fault.keep} ({show_value(m.value, m.unit)})"
+    return fault.keep if m.unit == "1" else f"{fault.keep} ({show_value(m.value, m.unit)})"
 
 
 def _finding(fault: Fault, crossed: list[_Outcome], events: Events) -> Finding:

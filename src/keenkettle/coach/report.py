@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 
+from keenkettle.coach.front import is_front
 from keenkettle.coach.review import RepReview, Review
 from keenkettle.measure.metrics import phase_times_ms
 from keenkettle.measure.sheet import RepContext
@@ -27,6 +28,7 @@ def as_document(review: Review) -> dict[str, Any]:
     origin = review.motion.bar[first]
     return {
         "schema": SCHEMA,
+        "view": "front" if is_front(review.joints) else "side",
         "clip": {
             "path": str(info.path),
             "frames": info.frames,

@@ -6,28 +6,32 @@ The command line and the film bench both run this, and nothing else.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field, replace
-from pathlib import Path
+from dataclasses import replace
 
 import numpy as np
 
+from keenkettle.coach.front import is_front, judge_front, looks_from_front, review_front
 from keenkettle.coach.guess import guess_facing, guess_lift, guess_overhead, on_shoulders
-from keenkettle.coach.judge import Reference, Verdict, joined, judge
+from keenkettle.coach.judge import Verdict, joined, judge
 from keenkettle.coach.lifts import Lift, find_lift
-from keenkettle.film.auto_joints import find_joints
-from keenkettle.film.clip import Clip, ClipInfo
+from keenkettle.coach.reviewed import Filmed as Filmed
+from keenkettle.coach.reviewed import RepReview as RepReview
+from keenkettle.coach.reviewed import Request as Request
+from keenkettle.coach.reviewed import Review as Review
+from keenkettle.coach.reviewed import Tracked as Tracked
+from keenkettle.film.auto_joints import FrontViewError, find_joints
+from keenkettle.film.clip import Clip
 from keenkettle.film.cuts import CutWatch
 from keenkettle.film.disc import DiscNotFoundError, find_disc, of_size
 from keenkettle.film.dots import find_dots
 from keenkettle.film.ends import Ends
-from keenkettle.film.follow import follow_bar, make_template
+from keenkettle.film.follow import BarLostError, follow_bar, make_template
 from keenkettle.film.joints import follow_joints
-from keenkettle.film.plausible import Marks
 from keenkettle.film.pose_net import NoNetError, available
 from keenkettle.film.rim import Ring, fit_rim, inner_of
 from keenkettle.film.tone import best_tone
 from keenkettle.film.view import SOUND_YAW_DEG, roll_of, view_says, yaw_of
-from keenkettle.measure.calibration import Calibration, CalibrationError, from_disc, from_length
+from keenkettle.measure.calibration import Calibration, from_disc, from_length
 from keenkettle.measure.events import Events, RepSpan
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.gravity import Slowed, how_slowed
@@ -46,111 +50,6 @@ class CancelledError(Exception):
 
 
 SEEN = 0.5  # quality of a frame that was seen
-
-
-@dataclass(frozen=True)
-class Filmed:
-    """How a clip was filmed, as a coach says it; fields as in ``Request``."""
-
-    plate_mm: float = 450.0
-    capture_fps: float | None = None
-    facing: str | None = None
-    camera_m: float | None = None
-    known: tuple[float, float, float, float, float] | None = None
-
-    def __post_init__(self) -> None:
-        """Check what no calibration looks at.
-
-        Raises:
-            CalibrationError: a rate or a distance cannot be.
-        """
-        if self.capture_fps is not None and not 5.0 <= self.capture_fps <= 2000.0:
-            raise CalibrationError(f"{self.capture_fps:g} frames a second; give 5 to 2000")
-        if self.camera_m is not None and not 0.5 <= self.camera_m <= 50.0:
-            raise CalibrationError(f"the camera at {self.camera_m:g} m; give 0.5 to 50 m")
-
-
-@dataclass(frozen=True)
-class Request:
-    """What to review and what is already known.
-
-    Attributes:
-        clip: the file.
-        lift: catalogue id, or None to guess.
-        capture_fps: true frames a second where the file is slowed, or None.
-        plate_mm: real diameter of the disc calibrated on.
-        bar: (frame, x, y, radius or None) in pixels, clicked; None to find it.
-        marks: joint marks.
-        known: (length mm, x1, y1, x2, y2) to calibrate on instead of a disc.
-        camera_m: camera to bar, m.
-        facing: "left", "right" or None to work out.
-        reference: the athlete's lengths.
-        auto: find joints without marks, too, where the nets can run.
-        bar_marks: where the coach put the bar end on some frames, pixels.
-        events: events that the coach set, by rep number: event: frame.
-        ends: folder for frames that are costly to decode; they are kept on the way.
-        dots: the joints carry tape dots, which are looked for near the joints found or marked.
-    """
-
-    clip: Path
-    lift: str | None = None
-    capture_fps: float | None = None
-    plate_mm: float = 450.0
-    bar: tuple[int, float, float, float | None] | None = None
-    marks: Marks = field(default_factory=dict)
-    known: tuple[float, float, float, float, float] | None = None
-    camera_m: float | None = None
-    facing: str | None = None
-    reference: Reference = field(default_factory=Reference)
-    auto: bool = False
-    ends: Path | None = None
-    dots: bool = False
-    bar_marks: dict[int, tuple[float, float]] = field(default_factory=dict)
-    events: dict[int, dict[str, int]] = field(default_factory=dict)
-
-
-@dataclass(frozen=True)
-class RepReview:
-    """One rep. Indices are frame numbers. ``motion`` has its origin at the rep's lift-off."""
-
-    number: int
-    span: RepSpan
-    events: Events
-    metrics: Measures
-    verdict: Verdict
-    motion: Motion
-
-
-@dataclass(frozen=True)
-class Review:
-    """The whole result."""
-
-    info: ClipInfo
-    times_s: FloatArray
-    time_scale: float
-    calibration: Calibration
-    ring: Ring
-    facing: str
-    lift: Lift
-    lift_source: str
-    bar: BarTrack
-    joints: dict[str, JointTrack]
-    motion: Motion
-    reps: tuple[RepReview, ...]
-    warnings: tuple[str, ...]
-
-
-@dataclass(frozen=True)
-class Tracked:
-    """What was read from the pictures; judging it again needs no film."""
-
-    info: ClipInfo
-    times_s: FloatArray
-    ring: Ring
-    radius_sigma: float
-    found: bool
-    bar: BarTrack
-    roll_deg: float | None = None
 
 
 def review_clip(
@@ -176,7 +75,15 @@ def review_clip(
     if request.lift is not None:
         find_lift(request.lift)  # a wrong id is said before the long work
     with Clip(request.clip, Ends(request.ends) if request.ends else None) as clip:
-        tracked = track_bar(clip, request, tell)
+        if request.view == "front":
+            return review_front(clip, request, tell)
+        try:
+            tracked = track_bar(clip, request, tell)
+        except (DiscNotFoundError, BarLostError):
+            # From the front the discs are seen on edge.
+            if request.view is None and request.auto and looks_from_front(clip):
+                return review_front(clip, request, tell)
+            raise
         if early is not None and (request.marks or request.auto):
             early(judge_tracks(replace(request, marks={}), tracked, {}))
         joints: dict[str, JointTrack] = {}
@@ -191,7 +98,10 @@ def review_clip(
                 hold=not (request.auto and available()),
             )
         if request.auto:
-            joints, extra = _auto_joints(clip, request, tracked, joints, tell)
+            try:
+                joints, extra = _auto_joints(clip, request, tracked, joints, tell)
+            except FrontViewError:
+                return review_front(clip, request, tell)
         if request.dots:
             request, joints, extra = _by_dots(clip, request, tracked, joints, tell)
     review = judge_tracks(request, tracked, joints)
@@ -219,9 +129,12 @@ def _auto_joints(
             request.marks,
             flow,
             lambda done, of: tell("finding the joints", 0.5 + 0.48 * done / of),
+            request.view == "side",
         )
     except NoNetError as err:
         return flow, str(err)
+    if not found and request.view is None and looks_from_front(clip):
+        raise FrontViewError
     if not found:
         return flow, "no person was found beside the bar; mark the joints by hand"
     return found, ""
@@ -314,6 +227,8 @@ def _clicked(clip: Clip, bar: tuple[int, float, float, float | None]) -> tuple[i
 
 def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrack]) -> Review:
     """Everything after the pictures: motion, reps, events, metrics, findings."""
+    if is_front(joints):
+        return judge_front(request, tracked, joints)
     warnings = [tracked.info.warning] if tracked.info.warning else []
     times, scale = _true_times(tracked, request.capture_fps)
     calibration = _calibrate(request, tracked)

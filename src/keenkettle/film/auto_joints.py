@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keenkettle.film.clip import Clip
+from keenkettle.film.front import is_wide
 from keenkettle.film.fuse import Limb, Pull, Seen, Smooth, fuse
 from keenkettle.film.plausible import Marks
 from keenkettle.film.pose_net import LEAST_PRESENCE, SIDES, Crop, PoseNet
@@ -45,6 +46,7 @@ MARGIN_S = 0.6  # looked at before and after the bar moves
 MOVES_SHARE = 0.06  # bar speed that counts as moving, disc diameters a frame at 60 fps
 FASTEST_FPS = 62.0  # more frames a second than this are not all looked at
 LEAST_FRAMES = 12
+ENOUGH = LEAST_FRAMES  # that tell a front view from one of the side
 CLEAR_OF_FEET_MM = 330.0  # the disc has left the feet when it is this much higher than at rest
 SHAKY_KNEE_MM = 110.0
 PASSES = 2
@@ -66,6 +68,10 @@ DOUBTED = {
     ("knee", "hip"): ("knee",),
     ("hip", "shoulder"): ("hip", "shoulder"),
 }
+
+
+class FrontViewError(Exception):
+    """The film is from the front or from behind: a side's joints cannot be found on it."""
 
 
 @dataclass(frozen=True)
@@ -102,6 +108,7 @@ def find_joints(
     marks: Marks | None = None,
     flow: dict[str, JointTrack] | None = None,
     progress: Callable[[int, int], None] | None = None,
+    side_on: bool = False,
 ) -> dict[str, JointTrack]:
     """Find the joints of the camera's side wherever the bar moves.
 
@@ -114,6 +121,7 @@ def find_joints(
         marks: a coach's marks; they outweigh the nets.
         flow: joints carried between those marks by what the picture shows.
         progress: called with frames done and all.
+        side_on: whether it is known that the film is from the side.
 
     Returns:
         Tracks of shape (frames, 2) by joint, NaN where nothing was looked at; empty where
@@ -121,6 +129,7 @@ def find_joints(
 
     Raises:
         NoNetError: the nets cannot run here.
+        FrontViewError: the film is from the front or from behind.
     """
     fps = clip.info.fps_nominal
     spans = moving_spans(bar, fps, plate_px)
@@ -128,7 +137,7 @@ def find_joints(
     wanted = [n for lo, hi in spans for n in range(lo, hi + 1) if (n - lo) % every == 0]
     mm = plate_px / 450.0
     net = PoseNet()
-    look = _look(net, clip, wanted, bar, progress)
+    look = _look(net, clip, wanted, bar, progress, side_on)
     if len(look.frames) < LEAST_FRAMES:
         return dict(flow or {})
     side = facing or _facing(look)
@@ -156,6 +165,7 @@ def _look(
     wanted: list[int],
     bar: BarTrack,
     progress: Callable[[int, int], None] | None,
+    side_on: bool,
 ) -> _Look:
     frames, points, seen = [], [], []
     last = -10
@@ -168,6 +178,8 @@ def _look(
             frames.append(n)
             points.append(found.xy)
             seen.append(found.seen)
+            if len(points) == ENOUGH and not side_on and is_wide(np.array(points)):
+                raise FrontViewError
         if progress:
             progress(k + 1, len(wanted))
     return _Look(np.array(frames, np.int64), np.array(points), np.array(seen))

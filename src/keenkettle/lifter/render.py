@@ -81,7 +81,8 @@ def _at(sim: SimMotion, t: float) -> tuple[dict[str, FloatArray], FloatArray]:
     return joints, sim.bar[k] * (1 - f) + sim.bar[k + 1] * f
 
 
-def _room(camera: Camera, look: Look) -> Picture:
+def room(camera: Camera, look: Look) -> Picture:
+    """The empty room: wall, floor, a rack, spare discs."""
     rng = np.random.default_rng(look.seed)
     h, w = camera.height, camera.width
     ys = np.arange(h, dtype=np.float32)[:, None]
@@ -301,7 +302,7 @@ def render_frames(
     Yields:
         RGB pictures of shape (height, width, 3), uint8.
     """
-    scene = _Scene(camera, look, _room(camera, look))
+    scene = _Scene(camera, look, room(camera, look))
     rng = np.random.default_rng(look.seed + 1000)
     shape = (camera.height, camera.width, 1)
     grain = [rng.normal(0.0, look.noise, shape).astype(np.float32) for _ in range(7)]

@@ -27,7 +27,8 @@ UNITS = {
     "elbow_rack": "deg", "elbow_rack_bottom": "deg", "catch_thigh": "deg",
     "overhead_offset": "mm", "elbow_overhead_min": "deg", "dip_depth": "mm",
     "dip_forward": "mm", "dip_trunk_tilt": "deg", "front_shin": "deg", "rear_knee": "deg",
-    "hold_sway": "mm",
+    "hold_sway": "mm", "bar_slope": "deg", "elbow_gap": "ms", "landing_width": "1",
+    "knee_inside": "mm", "split_width": "1",
 }  # fmt: skip
 
 #: Root mean square error of events that hang on joints (power position, knee, contact), of

@@ -22,6 +22,20 @@ LIMBS = (
     ("ear", "shoulder"), ("shoulder", "elbow"), ("elbow", "wrist"), ("shoulder", "hip"),
     ("hip", "knee"), ("knee", "ankle"), ("heel", "toe"), ("ankle", "toe"),
 )  # fmt: skip
+FRONT_LIMBS = (
+    *((f"{s}_{a}", f"{s}_{b}") for s in ("left", "right") for a, b in LIMBS if a != "ear"),
+    ("left_shoulder", "right_shoulder"), ("left_hip", "right_hip"),
+)  # fmt: skip
+#: What a front view's measures are drawn with: lines from point to point.
+FRONT_LINES = {
+    "bar_slope": (("bar_left", "bar_right"),),
+    "elbow_gap": (("left_shoulder", "left_elbow", "left_wrist"),
+                  ("right_shoulder", "right_elbow", "right_wrist")),
+    "landing_width": (("left_ankle", "right_ankle"), ("left_shoulder", "right_shoulder")),
+    "split_width": (("left_ankle", "right_ankle"), ("left_hip", "right_hip")),
+    "knee_inside": (("left_hip", "left_knee", "left_ankle"),
+                    ("right_hip", "right_knee", "right_ankle")),
+}  # fmt: skip
 ANGLES = {
     "elbow": ("shoulder", "elbow", "wrist"), "hip": ("knee", "hip", "shoulder"),
     "knee": ("ankle", "knee", "hip"),
@@ -176,13 +190,13 @@ def joint_at(review: Review, name: str, frame: int) -> tuple[float, float] | Non
 def skeleton(p: QPainter, box: ViewBox, review: Review, frame: int) -> None:
     """Thin lines between the joints; joints that are unsure are left hollow."""
     size = review.calibration.plate_px or 100.0
-    for a, b in LIMBS:
+    for a, b in (*LIMBS, *FRONT_LIMBS):
         pa, pb = joint_at(review, a, frame), joint_at(review, b, frame)
         if pa and pb:
             stroke(p, [box.at(*pa), box.at(*pb)], QColor(255, 248, 236, 190), 1.2)
     for name, track in review.joints.items():
         at = joint_at(review, name, frame)
-        if at:
+        if at and not name.startswith("bar_"):
             sure = track.sigma_px[frame] < 0.12 * size
             p.setPen(QPen(DARK, 1.0))
             p.setBrush(WHITE if sure else Qt.BrushStyle.NoBrush)
@@ -210,7 +224,9 @@ def finding_lines(
     if e.metric.startswith("knee"):
         kind = "knee"
     at: QPointF | None = None
-    if kind in ANGLES or kind in LINES:
+    if e.metric in FRONT_LINES:
+        at = _front_lines(p, box, review, e.metric, frame)
+    elif kind in ANGLES or kind in LINES:
         names = ANGLES.get(kind) or LINES[kind]
         spots = [joint_at(review, n, frame) for n in names]
         if all(spots):
@@ -232,3 +248,26 @@ def finding_lines(
         text = show_value(e.value, e.unit)
         anchor = at or box.at(float(bar[0]), float(bar[1]))
         tag(p, anchor + QPointF(-118, -10), text, box.target)
+
+
+def _front_lines(
+    p: QPainter, box: ViewBox, review: Review, metric: str, frame: int
+) -> QPointF | None:
+    """The lines of a front view's measure; a slope also with a level line, knees with plumbs."""
+    at: QPointF | None = None
+    for names in FRONT_LINES[metric]:
+        spots = [s for s in (joint_at(review, n, frame) for n in names) if s]
+        if len(spots) < len(names):
+            continue
+        points = [box.at(*s) for s in spots]
+        stroke(p, points, COPPER, 2.6)
+        at = at or points[len(points) // 2]
+        plain = None
+        if metric == "bar_slope":
+            plain = (points[0], QPointF(points[1].x(), points[0].y()))
+        elif metric == "knee_inside":
+            plain = (points[2], QPointF(points[2].x(), points[0].y()))
+        if plain is not None:
+            p.setPen(QPen(WHITE, 1.2, Qt.PenStyle.DotLine))
+            p.drawLine(*plain)
+    return at

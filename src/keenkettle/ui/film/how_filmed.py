@@ -12,6 +12,7 @@ from keenkettle.ui.typed import number
 from keenkettle.ui.widgets import button, label
 
 DISCS_CM = (45.0, 40.0, 35.0, 32.5, 28.0, 23.0)
+VIEWS = (("as the film shows", None), ("the side", "side"), ("the front or behind", "front"))
 FACINGS = (("as the film shows", None), ("right", "right"), ("left", "left"))
 
 
@@ -20,6 +21,7 @@ class HowFilmed(QFrame):
 
     told = pyqtSignal(str)
     measures = pyqtSignal()
+    again = pyqtSignal()  # the film itself is to be looked at again
 
     def __init__(self, presenter: FilmPresenter, parent: QWidget) -> None:
         super().__init__(parent, Qt.WindowType.Popup)
@@ -39,6 +41,10 @@ class HowFilmed(QFrame):
         for word, value in FACINGS:
             self.facing.addItem(word, value)
         self.facing.setAccessibleName("Which way the athlete faces")
+        self.view = QComboBox()
+        for word, value in VIEWS:
+            self.view.addItem(word, value)
+        self.view.setAccessibleName("Filmed from where")
         self.length = label("", "quiet", wrap=True)
         two = button("Click a known length instead", tip="Both ends, then how long it is")
         two.clicked.connect(self._measure)
@@ -49,6 +55,7 @@ class HowFilmed(QFrame):
         form.addRow("Frames a second, truly", self.rate)
         form.addRow("Camera to the bar, m", self.camera)
         form.addRow("Faces", self.facing)
+        form.addRow("Filmed from", self.view)
         column = QVBoxLayout(self)
         column.addWidget(label("How it was filmed", "title"))
         column.addLayout(form)
@@ -65,6 +72,7 @@ class HowFilmed(QFrame):
         self.rate.setText("" if how.capture_fps is None else f"{how.capture_fps:g}")
         self.camera.setText("" if how.camera_m is None else f"{how.camera_m:g}")
         self.facing.setCurrentIndex(max(self.facing.findData(how.facing), 0))
+        self.view.setCurrentIndex(max(self.view.findData(how.view), 0))
         self.length.setText(
             f"Measured on {how.known[0] / 10.0:g} cm; another disc measures on the disc again."
             if how.known
@@ -88,16 +96,21 @@ class HowFilmed(QFrame):
             facing=self.facing.currentData(),
             camera_m=number(self.camera.text(), "the camera's distance"),
             known=before.known if plate_mm == before.plate_mm else None,
+            view=self.view.currentData(),
         )
 
     def keep(self) -> None:
         """Measure and judge again, or say what is wrong."""
+        seen_from, analysed = self.presenter.filmed.view, self.presenter.state.review is not None
         try:
             self.presenter.set_filmed(self.read())
         except (ClubError, ValueError) as err:
             self.told.emit(f"Not kept: {err}")
             return
         self.hide()
+        if self.presenter.filmed.view != seen_from or not analysed:
+            self.again.emit()
+            return
         self.told.emit("measured again (Ctrl+Z takes it back)")
 
     def _measure(self) -> None:

@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QProgressBar, QVBoxLayout, QWidget
 
 from keenkettle.club.commands import History
 from keenkettle.club.store import ClubError, Store
+from keenkettle.coach.front import is_front
 from keenkettle.coach.lifts import all_lifts
 from keenkettle.film.joints import MarksError
 from keenkettle.ui.film.compare_view import CompareView
@@ -165,6 +166,7 @@ class FilmPlace(QWidget):
         )
         self.facts.clicked.connect(self.ask_filmed)
         self.how.told.connect(self.said)
+        self.how.again.connect(self.analyse)
         self.how.measures.connect(lambda: self.tools.take("length"))
         self.joints_button.clicked.connect(lambda: self.tools.take("joints"))
         self.compare_button.clicked.connect(self.comparing.toggle)
@@ -271,7 +273,10 @@ class FilmPlace(QWidget):
         cal = s.review.calibration
         on = f"disc {cal.plate_mm / 10:g} cm" if cal.plate_px else "a known length"
         fps = s.review.info.fps_nominal / (s.review.time_scale or 1.0)
-        self.facts.say(f"{guessed}{rep}{fps:.0f} frames/s · {on} · bar ± {error:.0f} mm")
+        how = f"{on} · bar ± {error:.0f} mm"
+        if is_front(s.review.joints):
+            how = "from the front · sized by stature"
+        self.facts.say(f"{guessed}{rep}{fps:.0f} frames/s · {how}")
         self.facts.setToolTip("\n".join([self.facts.whole, FILMED_TIP, *s.review.warnings]))
         self.stage.message = s.problem or (
             "" if s.review.reps else "Nothing is lifted in this clip."

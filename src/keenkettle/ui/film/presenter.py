@@ -212,18 +212,20 @@ class FilmPresenter:
 
         Raises:
             CalibrationError, TrackError: it cannot have been so; nothing is kept.
-            ClubError: the film is not analysed yet, or the records cannot be written.
+            ClubError: no film is open, or the records cannot be written.
         """
         card = self.state.clip
         data = None if card is None else look_up.tracks_of(self.store, card.id)
-        if card is None or data is None:
-            raise ClubError("the film is not analysed yet; say how it was filmed when it is")
-        tracked, joints = unpack(data)
-        judge_tracks(
-            replace(look_up.request_for(self.store, card.id), **vars(how)), tracked, joints
-        )
+        if card is None:
+            raise ClubError("no film is open; open one first")
+        if data is not None:
+            tracked, joints = unpack(data)
+            judge_tracks(
+                replace(look_up.request_for(self.store, card.id), **vars(how)), tracked, joints
+            )
         self.history.run(SetFilmed(card.id, how))
-        self._judge_again()
+        if data is not None:
+            self._judge_again()
 
     def mark(self, joint: str, x: float, y: float) -> None:
         """Mark a joint on this frame; the analysis is out of date until it is run again."""

@@ -1,0 +1,126 @@
+"""Films from the front with known faults of sides: what is measured, and what is found."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+import av
+import numpy as np
+
+from benchmarks.films import FOLDER
+from keenkettle.coach.review import Request, Review, review_clip
+from keenkettle.lifter.camera import Camera, fitted_camera
+from keenkettle.lifter.front import Front, SideFaults, make_front
+from keenkettle.lifter.front_film import FROM_FRONT_DEG, front_frames
+from keenkettle.lifter.motion import build_motion
+from keenkettle.lifter.recipe import Recipe
+from keenkettle.lifter.render import JOINT_Z, Look
+
+PALE = Look(wall=(205, 200, 190), floor=(160, 150, 140), shirt=(40, 60, 120), disc=(150, 60, 40),
+            seed=5)  # fmt: skip
+DUSK = Look(wall=(70, 74, 86), floor=(48, 50, 54), shirt=(150, 150, 60), light=0.85, seed=6)
+BREADTH = 1.12
+
+
+@dataclass(frozen=True)
+class Case:
+    """One film: lift, stature, faults of sides, look, and what should be found."""
+
+    name: str
+    lift: str
+    stature_mm: float
+    faults: SideFaults
+    look: Look
+    wanted: tuple[str, ...] = ()
+
+
+CASES = (
+    Case("level snatch", "power-snatch", 1750.0, SideFaults(), Look()),
+    Case("level clean", "power-clean", 1680.0, SideFaults(landing=1.25), PALE),
+    Case("tilted snatch", "snatch", 1820.0, SideFaults(tilt_deg=6.0), PALE, ("bar-tilt",)),
+    Case("tilted clean", "power-clean", 1750.0, SideFaults(tilt_deg=-7.0), DUSK, ("bar-tilt",)),
+    Case("wide landing", "power-clean", 1710.0, SideFaults(landing=2.1), Look(), ("wide-landing",)),
+    Case("late left arm", "power-snatch", 1780.0, SideFaults(lag_s=0.12), PALE,
+         ("uneven-lockout",)),
+    Case("late arm, snatch", "snatch", 1700.0, SideFaults(lag_s=0.15), Look(),
+         ("uneven-lockout",)),
+    Case("wide in dusk", "power-snatch", 1880.0, SideFaults(landing=2.2), DUSK, ("wide-landing",)),
+    Case("knees in", "clean", 1750.0, SideFaults(knee_in_mm=80.0), Look(), ("knees-cave",)),
+    Case("knees in, pale", "snatch", 1640.0, SideFaults(knee_in_mm=75.0), PALE, ("knees-cave",)),
+)  # fmt: skip
+
+
+def camera_for(stature_mm: float) -> Camera:
+    """A phone held upright, five metres ahead; the whole bar is in the picture."""
+    camera = fitted_camera(720, 1280, 60.0, stature_mm, yaw_deg=FROM_FRONT_DEG)
+    return replace(camera, centre_x_mm=0.0, px_per_mm=min(camera.px_per_mm, 680.0 / 2250.0))
+
+
+def film_of(case: Case) -> tuple[Path, Front]:
+    """The film, made once."""
+    front = make_front(build_motion(Recipe(case.lift, case.stature_mm)), case.faults)
+    out = FOLDER / f"front-{case.name.replace(' ', '-').replace(',', '')}.mp4"
+    if not out.exists():
+        FOLDER.mkdir(exist_ok=True)
+        write_front(front, camera_for(case.stature_mm), case.look, out)
+    return out, front
+
+
+def write_front(front: Front, camera: Camera, look: Look, out: Path) -> None:
+    """Write a film from the front."""
+    times = np.arange(0.0, front.sim.t_s[-1], 1.0 / camera.fps)
+    part = out.with_suffix(".part.mp4")
+    with av.open(str(part), "w") as box:
+        stream = box.add_stream("libx264", rate=round(camera.fps))
+        stream.width, stream.height, stream.pix_fmt = camera.width, camera.height, "yuv420p"
+        stream.options = {"crf": "23", "preset": "fast"}
+        for picture in front_frames(front, camera, look, times):
+            box.mux(stream.encode(av.VideoFrame.from_ndarray(picture, format="rgb24")))
+        box.mux(stream.encode())
+    part.replace(out)
+
+
+def truths(case: Case) -> dict[str, float]:
+    """What the measures should be."""
+    return {
+        "bar_slope": abs(case.faults.tilt_deg),
+        "landing_width": case.faults.landing / BREADTH,
+        "knee_inside": case.faults.knee_in_mm,
+        "elbow_gap": 1000.0 * case.faults.lag_s,
+    }
+
+
+def reviewed(case: Case) -> Review:
+    """The review of a case's film, the lift given."""
+    path, _ = film_of(case)
+    return review_clip(Request(path, lift=case.lift, auto=True))
+
+
+def run(quick: bool) -> list[tuple[str, str, str, bool]]:
+    """Rows of the table."""
+    errors: dict[str, list[float]] = {}
+    right = found = wanted = 0
+    for case in CASES[:2] if quick else CASES:
+        review = reviewed(case)
+        for name, true in truths(case).items():
+            value = review.reps[0].metrics[name].value if review.reps else None
+            if value is not None:
+                errors.setdefault(name, []).append(abs(value - true))
+        said = {f.fault for r in review.reps for f in r.verdict.findings}
+        right += len(said & set(case.wanted))
+        found += len(said)
+        wanted += len(case.wanted)
+    rows = [
+        ("front view, findings right", f"{right} of {found}", "all", right == found),
+        ("front view, faults found", f"{right} of {wanted}", "all", right == wanted),
+    ]
+    for name, worst, unit in (("bar_slope", 1.5, "deg"), ("landing_width", 0.15, "shoulders"),
+                              ("knee_inside", 30.0, "mm")):  # fmt: skip
+        value = max(errors.get(name, [np.inf]))
+        rows.append((f"  {name}, worst error", f"{value:.2f} {unit}", f"<= {worst:g}",
+                     value <= worst))  # fmt: skip
+    return rows
+
+
+__all__ = ["CASES", "JOINT_Z", "camera_for", "film_of", "reviewed", "run", "truths"]

@@ -1,0 +1,176 @@
+"""Review a clip from the front or from behind: bar, elbows, feet and knees of both sides.
+
+What is measured across the athlete's facing is not judged here, and says so.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+import numpy as np
+from scipy.signal import medfilt
+
+from keenkettle.coach.guess import guess_lift
+from keenkettle.coach.judge import judge
+from keenkettle.coach.lifts import Lift, find_lift
+from keenkettle.coach.reviewed import RepReview, Request, Review, Tracked
+from keenkettle.film.clip import Clip
+from keenkettle.film.disc import DiscNotFoundError
+from keenkettle.film.front import find_front, from_front
+from keenkettle.film.pose_net import NoNetError, PoseNet
+from keenkettle.film.rim import Ring
+from keenkettle.film.view import roll_of
+from keenkettle.measure.calibration import Calibration
+from keenkettle.measure.events import RepSpan
+from keenkettle.measure.front import front_events, measure_front
+from keenkettle.measure.geometry import FloatArray
+from keenkettle.measure.kinds import Kind, events_of, kind_of, measures_of, reps_of
+from keenkettle.measure.motion import BarTrack, JointTrack, Motion, make_motion
+from keenkettle.measure.segments import SEGMENT_SHARE, STATURE_MM, STATURE_SD_MM
+from keenkettle.measure.sheet import RepContext
+
+Progress = Callable[[str, float], None]
+#: Ankle to shoulder of somebody who stands, shares of stature.
+STANDING = sum(
+    SEGMENT_SHARE[pair] for pair in (("ankle", "knee"), ("knee", "hip"), ("hip", "shoulder"))
+)
+STANDING_QUANTILE = 0.97
+SCALE_ERROR = 0.03  # of the net's idea of ankles and shoulders
+HANDS_MEDIAN = 9  # frames; the net confuses hands and face for some of them
+OVERHEAD = ("snatch", "jerk", "press")
+FROM_SIDE = "needs a side view"
+NOBODY = (
+    "nobody was found in {name} from the front; film the whole body against a plain wall, "
+    "or from the side"
+)
+
+
+def is_front(joints: dict[str, JointTrack]) -> bool:
+    """Whether tracks are of both sides of somebody filmed from the front."""
+    return "left_shoulder" in joints
+
+
+def looks_from_front(clip: Clip) -> bool:
+    """Whether a clip seems to be filmed from the front; False where the nets cannot run."""
+    try:
+        return from_front(clip, PoseNet())
+    except NoNetError:
+        return False
+
+
+def review_front(clip: Clip, request: Request, tell: Progress) -> Review:
+    """Follow both sides through a clip and judge what a front view shows.
+
+    Raises:
+        DiscNotFoundError: nobody was found.
+        NoNetError: the nets cannot run on this machine.
+    """
+    tell("looking for both sides", 0.0)
+    joints = find_front(
+        clip, PoseNet(), lambda done, of: tell("following both sides", 0.98 * done / of)
+    )
+    if not joints:
+        raise DiscNotFoundError(NOBODY.format(name=clip.path.name))
+    mm_per_px, _ = _scale(joints, request.reference.stature_mm)
+    bar = _hands(joints)
+    x, y = (float(v) for v in bar.xy_px[0])
+    ring = Ring(x, y, request.plate_mm / 2.0 / mm_per_px, 1.0)
+    gray = clip.gray(0)
+    tracked = Tracked(clip.info, clip.times_s, ring, 0.1, False, bar, roll_of(gray))
+    review = judge_front(request, tracked, joints)
+    tell("done", 1.0)
+    return review
+
+
+def judge_front(request: Request, tracked: Tracked, joints: dict[str, JointTrack]) -> Review:
+    """Everything after the pictures."""
+    fps = tracked.info.fps_nominal
+    scale = fps / request.capture_fps if request.capture_fps else 1.0
+    times = tracked.times_s * scale
+    mm_per_px, error = _scale(joints, request.reference.stature_mm)
+    roll = np.radians(tracked.roll_deg or 0.0)
+    calibration = Calibration(
+        mm_per_px=mm_per_px,
+        plate_px=2.0 * tracked.ring.r,
+        plate_mm=request.plate_mm,
+        source="given",
+        vertical_px=(float(np.sin(roll)), -float(np.cos(roll))),
+        scale_error=error,
+    )
+    motion = _motion(times, tracked.bar, joints, calibration)
+    kind = Kind.PULL if request.lift is None else _kind(find_lift(request.lift))
+    spans = reps_of(kind, motion)
+    lift = find_lift(request.lift or guess_lift(motion, spans))
+    warnings = [tracked.info.warning] if tracked.info.warning else []
+    warnings.append(
+        "filmed from the front: the bar's slope, elbows, feet and knees are judged; "
+        "film from the side for the path and the joints"
+    )
+    if not spans:
+        warnings.append("nothing is lifted in this clip")
+    reps = tuple(_rep(i + 1, span, motion, lift, request) for i, span in enumerate(spans))
+    return Review(
+        tracked.info, times, scale, calibration, tracked.ring, "right", lift,
+        "given" if request.lift else "guessed", tracked.bar, joints, motion, reps,
+        tuple(warnings),
+    )  # fmt: skip
+
+
+def _kind(lift: Lift) -> Kind:
+    return kind_of(lift.id, lift.family, lift.start, lift.ends)
+
+
+def _rep(number: int, span: RepSpan, motion: Motion, lift: Lift, request: Request) -> RepReview:
+    kind = _kind(lift)
+    said = request.events.get(number, {})
+    span = replace(span, lift_off=said.get("lift_off", span.lift_off))
+    origin = motion.bar[span.lift_off]
+    plain = replace(motion, bar=motion.bar - origin, joints={})
+    events = dict.fromkeys(events_of(kind, plain, span, lift.caught))
+    rough = front_events(plain, span.lift_off, span.end)
+    events |= {name: i for name, i in rough.items() if name in events}
+    events |= {name: i for name, i in said.items() if name in events and i < len(plain.t_s)}
+    ctx = RepContext(plain, span, events, lift.family, None, lift.start, lift.implement)
+    metrics = {
+        name: replace(m, value=None, why=FROM_SIDE) for name, m in measures_of(kind, ctx).items()
+    }
+    own = replace(plain, joints={n: xy - origin for n, xy in motion.joints.items()})
+    overhead, split = lift.family in OVERHEAD, lift.ends == "split-catch"
+    metrics |= measure_front(own, events, span.lift_off, span.end, overhead, split)
+    verdict = judge(lift, metrics, events, request.reference, view="front")
+    return RepReview(number, span, events, metrics, verdict, own)
+
+
+def _motion(
+    times: FloatArray, bar: BarTrack, joints: dict[str, JointTrack], calibration: Calibration
+) -> Motion:
+    """The hands as the bar, smoothed; the joints as they were found, all in one plane."""
+    motion = make_motion(times, bar, {}, calibration, "right")
+    origin = bar.xy_px[0]
+    own = {n: calibration.to_mm(j.xy_px, origin, "right") for n, j in joints.items()}
+    sigmas = {n: j.sigma_px * calibration.mm_per_px for n, j in joints.items()}
+    return replace(motion, joints=own, joint_sigma=sigmas)
+
+
+def _hands(joints: dict[str, JointTrack]) -> BarTrack:
+    """Halfway between the wrists, bridged where nobody was seen."""
+    left, right = joints["left_wrist"], joints["right_wrist"]
+    middle = (left.xy_px + right.xy_px) / 2.0
+    seen = np.isfinite(middle[:, 0])
+    frames = np.arange(len(middle))
+    xy = np.stack([np.interp(frames, frames[seen], middle[seen, i]) for i in (0, 1)], -1)
+    for axis in (0, 1):
+        xy[:, axis] = medfilt(xy[:, axis], HANDS_MEDIAN)
+    sigma = float(np.nanmedian(left.sigma_px)) / float(np.sqrt(2.0))
+    return BarTrack(xy, seen.astype(float), sigma)
+
+
+def _scale(joints: dict[str, JointTrack], stature_mm: float | None) -> tuple[float, float]:
+    """Millimetres per pixel from the athlete who stands tall, and its relative error."""
+    sides = ("left", "right")
+    top = np.mean([joints[f"{s}_shoulder"].xy_px[:, 1] for s in sides], axis=0)
+    low = np.mean([joints[f"{s}_ankle"].xy_px[:, 1] for s in sides], axis=0)
+    tall = max(float(np.nanquantile(low - top, STANDING_QUANTILE)), 20.0)
+    unsure = 0.0 if stature_mm else STATURE_SD_MM / STATURE_MM
+    return STANDING * (stature_mm or STATURE_MM) / tall, float(np.hypot(SCALE_ERROR, unsure))

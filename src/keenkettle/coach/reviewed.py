@@ -1,0 +1,125 @@
+"""What a review is asked with, and what it gives."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from keenkettle.coach.judge import Reference, Verdict
+from keenkettle.coach.lifts import Lift
+from keenkettle.film.clip import ClipInfo
+from keenkettle.film.plausible import Marks
+from keenkettle.film.rim import Ring
+from keenkettle.measure.calibration import Calibration, CalibrationError
+from keenkettle.measure.events import Events, RepSpan
+from keenkettle.measure.geometry import FloatArray
+from keenkettle.measure.motion import BarTrack, JointTrack, Motion
+from keenkettle.measure.sheet import Measures
+
+
+@dataclass(frozen=True)
+class Filmed:
+    """How a clip was filmed, as a coach says it; fields as in ``Request``."""
+
+    plate_mm: float = 450.0
+    capture_fps: float | None = None
+    facing: str | None = None
+    camera_m: float | None = None
+    known: tuple[float, float, float, float, float] | None = None
+    view: str | None = None
+
+    def __post_init__(self) -> None:
+        """Check what no calibration looks at.
+
+        Raises:
+            CalibrationError: a rate or a distance cannot be.
+        """
+        if self.capture_fps is not None and not 5.0 <= self.capture_fps <= 2000.0:
+            raise CalibrationError(f"{self.capture_fps:g} frames a second; give 5 to 2000")
+        if self.camera_m is not None and not 0.5 <= self.camera_m <= 50.0:
+            raise CalibrationError(f"the camera at {self.camera_m:g} m; give 0.5 to 50 m")
+
+
+@dataclass(frozen=True)
+class Request:
+    """What to review and what is already known.
+
+    Attributes:
+        clip: the file.
+        lift: catalogue id, or None to guess.
+        capture_fps: true frames a second where the file is slowed, or None.
+        plate_mm: real diameter of the disc calibrated on.
+        bar: (frame, x, y, radius or None) in pixels, clicked; None to find it.
+        marks: joint marks.
+        known: (length mm, x1, y1, x2, y2) to calibrate on instead of a disc.
+        camera_m: camera to bar, m.
+        facing: "left", "right" or None to work out.
+        reference: the athlete's lengths.
+        auto: find joints without marks, too, where the nets can run.
+        bar_marks: where the coach put the bar end on some frames, pixels.
+        events: events that the coach set, by rep number: event: frame.
+        view: "side", "front" (or from behind), or None to work out.
+        ends: folder for frames that are costly to decode; they are kept on the way.
+        dots: the joints carry tape dots, which are looked for near the joints found or marked.
+    """
+
+    clip: Path
+    lift: str | None = None
+    capture_fps: float | None = None
+    plate_mm: float = 450.0
+    bar: tuple[int, float, float, float | None] | None = None
+    marks: Marks = field(default_factory=dict)
+    known: tuple[float, float, float, float, float] | None = None
+    camera_m: float | None = None
+    facing: str | None = None
+    reference: Reference = field(default_factory=Reference)
+    auto: bool = False
+    view: str | None = None
+    ends: Path | None = None
+    dots: bool = False
+    bar_marks: dict[int, tuple[float, float]] = field(default_factory=dict)
+    events: dict[int, dict[str, int]] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class RepReview:
+    """One rep. Indices are frame numbers. ``motion`` has its origin at the rep's lift-off."""
+
+    number: int
+    span: RepSpan
+    events: Events
+    metrics: Measures
+    verdict: Verdict
+    motion: Motion
+
+
+@dataclass(frozen=True)
+class Review:
+    """The whole result."""
+
+    info: ClipInfo
+    times_s: FloatArray
+    time_scale: float
+    calibration: Calibration
+    ring: Ring
+    facing: str
+    lift: Lift
+    lift_source: str
+    bar: BarTrack
+    joints: dict[str, JointTrack]
+    motion: Motion
+    reps: tuple[RepReview, ...]
+    warnings: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Tracked:
+    """What was read from the pictures; judging it again needs no film."""
+
+    info: ClipInfo
+    times_s: FloatArray
+    ring: Ring
+    radius_sigma: float
+    found: bool
+    bar: BarTrack
+    roll_deg: float | None = None

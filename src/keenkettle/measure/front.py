@@ -1,0 +1,241 @@
+"""Measures of a rep filmed from the front: slope of the bar, both elbows, feet and knees.
+
+Widths are compared with the athlete's own shoulders and hips on the same film, so the scale
+matters little. World: mm, x to the right on the picture, y up. Limits are judged elsewhere.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.signal import butter, filtfilt
+
+from keenkettle.measure.events import Events
+from keenkettle.measure.geometry import FloatArray
+from keenkettle.measure.motion import Motion
+from keenkettle.measure.sheet import NOT_THIS_LIFT, UNITS, Measure, Measures
+
+HELD_S = 0.25  # the bar's slope is that of so long from the catch on
+MOST_SPREAD_DEG = 1.5  # a slope that is not steady is of something else
+LAND_S, STAND_S = 0.08, 0.6  # feet are read between these times after the catch
+BREADTH = 1.12  # breadth between the bony points over that between the shoulder joints
+TURN_S, SETTLED_S = 0.6, 0.25  # arms are shortest so long before the catch, straight after
+LEVELS, LEVEL_COUNT = (0.3, 0.85), 7  # of the way from bent to straight, where both are timed
+LEAST_STRETCH = 0.15  # of the straight arm: less bent than this tells nothing
+WORST_FRAMES = 5  # the worst of a measure is the median of so many frames in a row
+SLOPE_SIGMA_DEG = 0.6  # of the slope over HELD_S, by benchmarks/front
+WIDTH_SIGMA = 0.06  # of a width's share of the shoulders, half of it the net's idea of those
+KNEE_SIGMA_MM = 14.0
+LOCK_SIGMA_FRAMES = 1.0
+CALM_HZ = 3.5  # cut-off for the hands' height
+RECEIVED_S = 0.35  # after its highest point the bar is received within so long
+BENT = 0.86  # hips over the ankles, share of standing: below it the knees bear the squat
+STILL_FRAMES = 9  # at the start of a rep, from which the bar's resting slope is read
+NO_BAR, NO_JOINTS, NO_EVENT, NOT_DEEP, NOT_BENT = (
+    "the bar could not be told from the room",
+    "needs both sides of the body in view",
+    "the catch was not seen",
+    "received too high to tell",
+    "the arms were never bent",
+)
+
+
+def front_events(m: Motion, first: int, last: int) -> Events:
+    """When the bar rises fastest, is highest, and is received; from the hands' height alone.
+
+    Hands are found too roughly for the finer events of a side view.
+    """
+    fps = 1.0 / m.spacing_s
+    b, a = butter(2, min(CALM_HZ / (0.5 * fps), 0.9))
+    part = slice(first, last + 1)
+    y = filtfilt(b, a, m.bar[part, 1])
+    v = np.gradient(y, m.t_s[part])
+    fast = int(np.argmax(v))
+    turned = np.flatnonzero(v[fast:] <= 0.0)
+    top = fast + int(turned[0]) if len(turned) else int(np.argmax(y))
+    soon = min(top + round(RECEIVED_S * fps), len(y) - 1)
+    # Where the bar falls, it is received when it falls no more.
+    caught = top + int(np.argmin(y[top : soon + 1])) if soon > top else top
+    return {
+        "lift_off": first,
+        "peak_velocity": first + fast,
+        "peak_height": first + top,
+        "catch": first + caught,
+        "lockout": first + caught,
+    }
+
+
+def measure_front(
+    m: Motion, events: Events, first: int, last: int, overhead: bool, split: bool
+) -> Measures:
+    """All measures of one rep.
+
+    Args:
+        m: motion whose joints are both sides' ("left_knee"), and "bar_left", "bar_right".
+        events: of the rep; the catch or the lockout matter most.
+        first, last: samples of the rep.
+        overhead: whether it ends with the bar overhead.
+        split: whether the feet are split.
+    """
+    known = [i for i in (events.get("catch"), events.get("lockout")) if i is not None]
+    received = known[0] if known else None
+    made: Measures = {}
+    for name, read, wanted in (
+        ("bar_slope", _slope, True),
+        ("elbow_gap", _elbows, overhead),
+        ("landing_width", _landing, not split),
+        ("knee_inside", _knees, not split),
+        ("split_width", _split, split),
+    ):
+        if not wanted:
+            made[name] = _none(name, NOT_THIS_LIFT)
+        elif received is None:
+            made[name] = _none(name, NO_EVENT)
+        else:
+            made[name] = read(m, received, first, last)
+    return made
+
+
+def _none(name: str, why: str) -> Measure:
+    return Measure(None, 0.0, UNITS[name], why=why)
+
+
+def _window(m: Motion, received: int, last: int, low_s: float, high_s: float) -> NDArray[np.int64]:
+    t = m.t_s - m.t_s[received]
+    return np.flatnonzero((t >= low_s) & (t <= high_s) & (np.arange(len(t)) <= last))
+
+
+def _slope(m: Motion, received: int, first: int, last: int) -> Measure:
+    """Slope of the bar after it was received, less that with which it lay or hung before."""
+    if not m.has("bar_left", "bar_right"):
+        return _none("bar_slope", NO_BAR)
+    d = m.joints["bar_right"] - m.joints["bar_left"]
+    slope = _folded(np.degrees(np.arctan2(d[:, 1], d[:, 0])))
+    held = _window(m, received, last, 0.0, HELD_S)
+    still = np.arange(first, min(first + STILL_FRAMES, received))
+    if np.isfinite(slope[held]).sum() <= 2 or np.isfinite(slope[still]).sum() <= 2:
+        return _none("bar_slope", NO_BAR)
+    tilt = _folded(slope - np.nanmedian(slope[still]))
+    value = float(np.nanmedian(tilt[held]))
+    spread = 1.48 * float(np.nanmedian(np.abs(tilt[held] - value)))
+    if spread > MOST_SPREAD_DEG:
+        return _none("bar_slope", NO_BAR)
+    at = int(held[int(np.nanargmin(np.abs(tilt[held] - value)))])
+    return Measure(abs(value), float(np.hypot(SLOPE_SIGMA_DEG, 0.5 * spread)), "deg", at)
+
+
+def _folded(slope_deg: FloatArray) -> FloatArray:
+    """Slopes of a line that has no direction, -90 to 90 degrees."""
+    return np.asarray((slope_deg + 90.0) % 180.0 - 90.0)
+
+
+def _elbows(m: Motion, received: int, first: int, last: int) -> Measure:
+    """By how much one arm straightens after the other, at like shares of its length."""
+    long = []
+    for side in ("left", "right"):
+        if not m.has(f"{side}_shoulder", f"{side}_wrist"):
+            return _none("elbow_gap", NO_JOINTS)
+        length = np.linalg.norm(m.joints[f"{side}_wrist"] - m.joints[f"{side}_shoulder"], axis=1)
+        long.append(length / np.nanquantile(length[received : last + 1], 0.9))
+    both = long[0] + long[1]
+    early = np.arange(max(received - round(TURN_S / m.spacing_s), first), received + 1)
+    if not np.isfinite(both[early[0] : last + 1]).all():
+        return _none("elbow_gap", NO_JOINTS)
+    short = int(early[int(np.argmin(both[early]))])
+    until = min(received + round(SETTLED_S / m.spacing_s), last)
+    part = slice(short, until + 1)
+    deep = max(float(np.min(x[part])) for x in long)
+    if deep > 1.0 - LEAST_STRETCH:
+        return _none("elbow_gap", NOT_BENT)
+    levels = deep + np.linspace(*LEVELS, LEVEL_COUNT) * (1.0 - deep)
+    gaps = np.array([_crossing(m, long[0], part, x) - _crossing(m, long[1], part, x)
+                     for x in levels])  # fmt: skip
+    if not np.isfinite(gaps).all():
+        return _none("elbow_gap", NO_JOINTS)
+    gap = float(np.median(gaps))
+    spread = 1.48 * float(np.median(np.abs(gaps - gap)))
+    sigma = float(np.hypot(LOCK_SIGMA_FRAMES * m.spacing_s, spread))
+    return Measure(1000.0 * abs(gap), 1000.0 * sigma, "ms", received)
+
+
+def _crossing(m: Motion, long: FloatArray, part: slice, level: float) -> float:
+    """When an arm last becomes longer than a share of its length, s; NaN where it does not."""
+    own = long[part]
+    below = np.flatnonzero(own < level)
+    if len(below) == 0 or below[-1] >= len(own) - 1:
+        return float("nan")
+    i = int(below[-1])
+    share = (level - own[i]) / max(own[i + 1] - own[i], 1e-9)
+    return float(m.t_s[part][i] + share * m.spacing_s)
+
+
+def _landing(m: Motion, received: int, first: int, last: int) -> Measure:
+    return _width(m, received, last, "landing_width", "shoulder", BREADTH)
+
+
+def _split(m: Motion, received: int, first: int, last: int) -> Measure:
+    return _width(m, received, last, "split_width", "hip", 1.0)
+
+
+def _width(m: Motion, received: int, last: int, name: str, by: str, factor: float) -> Measure:
+    """Ankles apart after landing over the athlete's own shoulders or hips."""
+    if not m.has("left_ankle", "right_ankle", f"left_{by}", f"right_{by}"):
+        return _none(name, NO_JOINTS)
+    feet = _apart(m, "ankle")
+    own = float(np.nanmedian(_apart(m, by))) * factor
+    land = _window(m, received, last, LAND_S, STAND_S)
+    if not np.isfinite(feet[land]).any() or own <= 0.0:
+        return _none(name, NO_JOINTS)
+    value = float(np.nanmedian(feet[land])) / own
+    at = int(land[int(np.nanargmin(np.abs(feet[land] / own - value)))])
+    return Measure(value, WIDTH_SIGMA * value, "1", at)
+
+
+def _apart(m: Motion, joint: str) -> FloatArray:
+    return np.abs(m.joints[f"left_{joint}"][:, 0] - m.joints[f"right_{joint}"][:, 0])
+
+
+def _knees(m: Motion, received: int, first: int, last: int) -> Measure:
+    """How far a knee comes inside its ankle, the worse side, from the catch on."""
+    if not m.has("left_knee", "right_knee", "left_ankle", "right_ankle"):
+        return _none("knee_inside", NO_JOINTS)
+    if not m.has("left_hip", "right_hip"):
+        return _none("knee_inside", NO_JOINTS)
+    middle = 0.5 * (m.joints["left_ankle"][:, 0] + m.joints["right_ankle"][:, 0])
+    worst: tuple[float, int] | None = None
+    high = np.zeros(len(m.t_s))
+    for side in ("left", "right"):
+        high += m.joints[f"{side}_hip"][:, 1] - m.joints[f"{side}_ankle"][:, 1]
+    # On straight legs in a wide stance knees are inside the ankles of necessity.
+    bent = high < BENT * np.nanquantile(high, 0.97)
+    part = np.array([i for i in range(received, last + 1) if bent[i]], np.int64)
+    if len(part) < 2 * WORST_FRAMES:
+        return _none("knee_inside", NOT_DEEP)
+    for side in ("left", "right"):
+        out = np.sign(m.joints[f"{side}_ankle"][:, 0] - middle)
+        inside = out * (m.joints[f"{side}_ankle"][:, 0] - m.joints[f"{side}_knee"][:, 0])
+        found = _worst(inside, part, np.nanmax)
+        if found is not None and (worst is None or found[0] > worst[0]):
+            worst = found
+    if worst is None:
+        return _none("knee_inside", NO_JOINTS)
+    value, at = worst
+    return Measure(value, float(np.hypot(KNEE_SIGMA_MM, m.scale_error * value)), "mm", at)
+
+
+def _worst(
+    values: FloatArray, part: NDArray[np.int64], pick: Callable[[FloatArray], float]
+) -> tuple[float, int] | None:
+    """The worst of running medians, with its sample; None where too little is known."""
+    own = values[part]
+    if np.isfinite(own).sum() < WORST_FRAMES:
+        return None
+    runs = np.lib.stride_tricks.sliding_window_view(own, WORST_FRAMES)
+    steady = np.median(runs, axis=1)
+    if not np.isfinite(steady).any():
+        return None
+    value = float(pick(steady))
+    i = int(np.nanargmin(np.abs(steady - value)))
+    return value, int(part[i + WORST_FRAMES // 2])

@@ -1,0 +1,73 @@
+"""A film from the front in the window: both sides drawn, each finding with its lines."""
+
+from unittest import mock
+
+from PyQt6.QtCore import QRectF
+from PyQt6.QtGui import QImage, QPainter
+
+from keenkettle.club import look_up
+from keenkettle.club.tracks import pack
+from keenkettle.coach.faults import all_faults
+from keenkettle.ui.film import evidence
+from keenkettle.ui.film.view_box import fit_box
+from tests.coach.test_front import findings
+from tests.ui.window import OpenWindow
+
+DIALLED = {
+    "bar_slope": ("power-snatch", {"tilt_deg": 6.0}),
+    "landing_width": ("power-snatch", {"landing": 2.1}),
+    "knee_inside": ("snatch", {"knee_in_mm": 80.0}),
+    "elbow_gap": ("power-snatch", {"lag_s": 0.15}),
+}
+
+
+def drawn(paint):
+    """How many pixels a painter changes on an empty picture."""
+    image = QImage(480, 854, QImage.Format.Format_RGB32)
+    image.fill(0)
+    p = QPainter(image)
+    area = QRectF(image.rect())
+    paint(p, fit_box(area, area, area))
+    p.end()
+    data = image.constBits()
+    data.setsize(image.sizeInBytes())
+    return sum(b not in (0, 255) for b in bytes(data)[::7])
+
+
+class FrontViewTest(OpenWindow):
+    def test_both_sides_are_drawn(self):
+        review = findings(tilt_deg=6.0)[1]
+        self.assertGreater(drawn(lambda p, box: evidence.skeleton(p, box, review, 100)), 100)
+
+    def test_each_measure_has_its_lines(self):
+        for metric, (lift, faults) in DIALLED.items():
+            with self.subTest(metric):
+                review = findings(lift, **faults)[1]
+                found = [f for f in review.reps[0].verdict.findings
+                         if f.evidence[0].metric == metric]  # fmt: skip
+                self.assertEqual(all_faults()[found[0].fault].view, "front")
+                self.assertGreater(
+                    drawn(lambda p, box, r=review, f=found[0]: evidence.finding_lines(
+                        p, box, r, f, f.at, words=False)), 30,
+                )  # fmt: skip
+
+    def test_a_kept_front_film_opens_as_one_and_another_view_asks_for_the_film_again(self):
+        self.hold("Sunniva Dale", "Film")
+        card = self.w.film.presenter.state.clips[0]
+        before = look_up.tracks_of(self.w.store, card.id)
+        self.addCleanup(look_up.keep_tracks, self.w.store, card.id, before, None)
+        look_up.keep_tracks(
+            self.w.store, card.id, pack(findings(tilt_deg=6.0)[1], 0.1, False), None
+        )
+        self.w.film.presenter.open(card)
+        self.settle()
+        self.assertIn("from the front", self.w.film.facts.whole)
+        with mock.patch.object(self.w.film, "analyse") as analyse:
+            self.w.film.how.again.disconnect()
+            self.w.film.how.again.connect(analyse)
+            how = self.w.film.how
+            how.ask(self.w.film.facts)
+            how.view.setCurrentIndex(how.view.findData("side"))
+            how.keep()
+        analyse.assert_called_once()
+        self.assertEqual(self.w.film.presenter.request().view, "side")
