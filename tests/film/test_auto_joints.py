@@ -5,12 +5,13 @@ import unittest
 from importlib.resources import as_file, files
 from unittest import mock
 
+import cv2
 import numpy as np
 
 from keenkettle.club.tracks import unpack
 from keenkettle.coach.review import Request, review_clip
 from keenkettle.film import pose_net
-from keenkettle.film.auto_joints import _odd, _turned, find_joints, moving_spans
+from keenkettle.film.auto_joints import _look, _odd, _turned, find_joints, moving_spans
 from keenkettle.film.clip import Clip
 from keenkettle.film.fuse import Limb, Pull, Seen, Smooth, fuse
 from keenkettle.film.pose_net import SIDES, NoNetError
@@ -111,7 +112,7 @@ class NetTest(unittest.TestCase):
     def test_joints_of_a_demo_clip_are_near_the_coachs_marks(self):
         tracked, _ = unpack((DEMO / "bram-1.npz").read_bytes())
         with as_file(DEMO / "bram-1.mp4") as path, Clip(path) as clip:
-            found = find_joints(clip, tracked.bar, 2 * tracked.ring.r, 1860.0)
+            found = find_joints(clip, tracked.bar, 2 * tracked.ring.r, 1860.0).joints
         mm = 225.0 / tracked.ring.r
         rows = list(csv.DictReader((DEMO / "bram-1.csv").read_text().splitlines()))
         errors = []
@@ -123,6 +124,30 @@ class NetTest(unittest.TestCase):
                 errors.append(float(np.hypot(*off)) * mm)
         self.assertGreater(len(errors), 100)
         self.assertLess(float(np.median(errors)), 60.0)
+
+    def test_two_of_like_size_are_counted_and_a_small_one_behind_is_not(self):
+        net = pose_net.PoseNet()
+        with as_file(DEMO / "bram-1.mp4") as path, Clip(path) as clip:
+            one = clip.rgb(60)
+            half = one.shape[1] // 4
+            middle = one[:, half : one.shape[1] - half]
+            self.assertEqual(net.count(one), 1)
+            self.assertEqual(net.count(np.hstack([middle, middle])), 2)
+            behind = one.copy()
+            small = cv2.resize(middle, None, fx=0.3, fy=0.3)
+            behind[-small.shape[0] :, : small.shape[1]] = small
+            self.assertEqual(net.count(behind), 1)
+            wide = np.hstack([middle, middle])
+
+            class Twice:
+                info = clip.info
+
+                def rgbs(self, wanted):
+                    return ((n, wide) for n in wanted)
+
+            tracked, _ = unpack((DEMO / "bram-1.npz").read_bytes())
+            look = _look(net, Twice(), list(range(50, 75)), tracked.bar, None, True)
+        self.assertTrue(look.crowd)
 
     def test_frames_in_order_are_those_by_number(self):
         with as_file(DEMO / "bram-1.mp4") as path, Clip(path) as clip, Clip(path) as other:
@@ -148,7 +173,7 @@ class NetTest(unittest.TestCase):
         with as_file(DEMO / "bram-1.mp4") as path, Clip(path) as clip:
             found = find_joints(
                 clip, tracked.bar, 2 * tracked.ring.r, 1860.0, marks=marks, flow={"hip": moved}
-            )
+            ).joints
         off = [np.linalg.norm(found["hip"].xy_px[n] - p) for n, p in marks["hip"].items()]
         self.assertLess(float(np.median(off)), 5.0)
 

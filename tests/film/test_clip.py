@@ -163,3 +163,23 @@ class BadFileTest(unittest.TestCase):
                 self.assertEqual(clip.info.frames, 12)
                 self.assertAlmostEqual(clip.gray(7).mean(), clip.rgb(7).mean(), delta=12)
                 self.assertGreater(clip.rgb(9).mean(), clip.rgb(3).mean() + 60)
+
+
+class InterlacedTest(unittest.TestCase):
+    def test_a_film_woven_of_two_moments_is_shown_as_one_and_said(self):
+        path = scratch() / "woven.mp4"
+        with av.open(str(path), "w") as box:
+            video = box.add_stream("libx264", rate=25, options={"x264-params": "interlaced=1"})
+            video.width, video.height, video.pix_fmt = 128, 96, "yuv420p"
+            for n in range(12):
+                picture = np.full((96, 128, 3), 60, np.uint8)
+                picture[0::2, 8 * n : 8 * n + 12] = 220
+                picture[1::2, 8 * n + 4 : 8 * n + 16] = 220
+                box.mux(video.encode(av.VideoFrame.from_ndarray(picture, format="rgb24")))
+            box.mux(video.encode())
+        with Clip(path) as clip:
+            self.assertIn("woven.mp4 is interlaced", clip.info.warning)
+            for picture in (clip.gray(6), clip.rgb(6)[..., 1]):
+                self.assertEqual(picture.shape, (96, 128))
+                combed = np.abs(np.diff(picture.astype(int), axis=0)).mean()
+                self.assertLess(combed, 3.0)

@@ -45,6 +45,12 @@ DISC_ON_FLOOR = ("floor",)
 MIN_FPS = 24.0
 
 
+CROWD = (
+    "somebody else of like size is in the picture; the one at the bar that was found is measured, "
+    "so click the other's disc for the other, and film one at a time where they cross"
+)
+
+
 class CancelledError(Exception):
     """The person asked to stop."""
 
@@ -133,11 +139,11 @@ def _auto_joints(
         )
     except NoNetError as err:
         return flow, str(err)
-    if not found and request.view is None and looks_from_front(clip):
+    if not found.joints and request.view is None and looks_from_front(clip):
         raise FrontViewError
-    if not found:
+    if not found.joints:
         return flow, "no person was found beside the bar; mark the joints by hand"
-    return found, ""
+    return found.joints, CROWD if found.crowd else ""
 
 
 def _by_dots(

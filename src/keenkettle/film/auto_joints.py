@@ -9,7 +9,7 @@ few films of our own simulator, by causes that hold on others too.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -46,6 +46,7 @@ MARGIN_S = 0.6  # looked at before and after the bar moves
 MOVES_SHARE = 0.06  # bar speed that counts as moving, disc diameters a frame at 60 fps
 FASTEST_FPS = 62.0  # more frames a second than this are not all looked at
 LEAST_FRAMES = 12
+COUNTED, LEAST_CROWDED = 8, 2  # frames on which people are counted; that tell of two
 ENOUGH = LEAST_FRAMES  # that tell a front view from one of the side
 CLEAR_OF_FEET_MM = 330.0  # the disc has left the feet when it is this much higher than at rest
 SHAKY_KNEE_MM = 110.0
@@ -81,6 +82,15 @@ class _Look:
     frames: NDArray[np.int64]
     xy: FloatArray
     seen: FloatArray
+    crowd: bool = False
+
+
+@dataclass(frozen=True)
+class Found:
+    """Tracks by joint, and whether somebody else of like size is in the picture."""
+
+    joints: dict[str, JointTrack]
+    crowd: bool
 
 
 def moving_spans(bar: BarTrack, fps: float, plate_px: float) -> list[tuple[int, int]]:
@@ -109,7 +119,7 @@ def find_joints(
     flow: dict[str, JointTrack] | None = None,
     progress: Callable[[int, int], None] | None = None,
     side_on: bool = False,
-) -> dict[str, JointTrack]:
+) -> Found:
     """Find the joints of the camera's side wherever the bar moves.
 
     Args:
@@ -124,8 +134,8 @@ def find_joints(
         side_on: whether it is known that the film is from the side.
 
     Returns:
-        Tracks of shape (frames, 2) by joint, NaN where nothing was looked at; empty where
-        nobody was found.
+        Tracks of shape (frames, 2) by joint, NaN where nothing was looked at; none where
+        nobody was found. And whether somebody else is in view.
 
     Raises:
         NoNetError: the nets cannot run here.
@@ -139,7 +149,7 @@ def find_joints(
     net = PoseNet()
     look = _look(net, clip, wanted, bar, progress, side_on)
     if len(look.frames) < LEAST_FRAMES:
-        return dict(flow or {})
+        return Found(dict(flow or {}), look.crowd)
     side = facing or _facing(look)
     look = _look_again(net, clip, look, side, bar, plate_px)
     out = {
@@ -156,7 +166,7 @@ def find_joints(
         bare = ~np.isfinite(out[name].xy_px[:, 0])
         out[name].xy_px[bare] = track.xy_px[bare]
         out[name].sigma_px[bare] = track.sigma_px[bare]
-    return {n: t for n, t in out.items() if np.isfinite(t.xy_px).any()}
+    return Found({n: t for n, t in out.items() if np.isfinite(t.xy_px).any()}, look.crowd)
 
 
 def _look(
@@ -168,11 +178,13 @@ def _look(
     side_on: bool,
 ) -> _Look:
     frames, points, seen = [], [], []
-    last = -10
+    counted = set(wanted[:: max(len(wanted) // COUNTED, 1)])
+    crowded, last = 0, -10
     for k, (n, rgb) in enumerate(clip.rgbs(wanted)):
         if n - last > RESET_FRAMES:
             net.crop = None
         last = n
+        crowded += n in counted and net.count(rgb) > 1
         found = net.find(rgb, (float(bar.xy_px[n, 0]), float(bar.xy_px[n, 1])))
         if found is not None:
             frames.append(n)
@@ -182,7 +194,8 @@ def _look(
                 raise FrontViewError
         if progress:
             progress(k + 1, len(wanted))
-    return _Look(np.array(frames, np.int64), np.array(points), np.array(seen))
+    crowd = crowded >= LEAST_CROWDED
+    return _Look(np.array(frames, np.int64), np.array(points), np.array(seen), crowd)
 
 
 def _odd(xy: FloatArray, stature_px: float) -> dict[tuple[str, str], NDArray[np.bool_]]:
@@ -242,7 +255,7 @@ def _look_again(
     legs = [i for s in SIDES.values() for n, i in s.items() if n in ("hip", "knee", *FEET)]
     for row in np.flatnonzero(~keep):
         xy[row, legs] = np.nan
-    return _Look(look.frames, xy, seen)
+    return replace(look, xy=xy, seen=seen)
 
 
 def _facing(look: _Look) -> str:

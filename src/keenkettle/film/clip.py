@@ -92,8 +92,9 @@ class Clip:
             self._quick_until: int | None = None
             #: What ``toned`` and ``looks`` show: luma, or a mixture with colour differences.
             self.tone = LUMA
-            self._swap, self._rotation, self._aspect = False, 0, 1.0
+            self._rotation, self._aspect, self._fields = 0, 1.0, False
             first = self._first_frame()
+            self._fields = bool(first.interlaced_frame)
             self._rotation = int(round(-first.rotation / 90.0) * 90) % 360
             sar = self._stream.sample_aspect_ratio
             self._aspect = float(sar) if sar else 1.0
@@ -134,6 +135,11 @@ class Clip:
         )
 
     def _warning(self) -> str:
+        if self._fields:
+            return (
+                f"{self.path.name} is interlaced: every other line is of another moment and left "
+                "out, so heights are known half as well; film progressive"
+            )
         promised, there = int(self._stream.frames or 0), len(self.times_s)
         if promised - there <= max(2, promised // 50):
             return ""
@@ -386,6 +392,10 @@ class Clip:
         return self._turn(np.asarray(frame.to_ndarray(format="rgb24"), np.uint8))
 
     def _turn(self, picture: NDArray[np.uint8]) -> NDArray[np.uint8]:
+        """A picture as a player shows it: of one moment, with square pixels, upright."""
+        if self._fields:
+            size = (picture.shape[1], picture.shape[0])
+            picture = np.asarray(cv2.resize(picture[::2], size), dtype=np.uint8)
         if abs(self._aspect - 1.0) > 0.005:
             width = round(picture.shape[1] * self._aspect)
             picture = np.asarray(cv2.resize(picture, (width, picture.shape[0])), dtype=np.uint8)

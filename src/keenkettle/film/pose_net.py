@@ -7,7 +7,7 @@ them (Bazarevsky et al. 2020, BlazePose). Weights: see ``nets/README.md``.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 from importlib.resources import files
 from typing import Any
@@ -23,6 +23,8 @@ POINTS = 39  # 33 body points, 2 that place the next crop, 4 spare
 HIP_CENTRE, CIRCLE = 33, 34
 ROI_SCALE = 1.25
 LEAST_SCORE, LEAST_PRESENCE = 0.5, 0.5
+HALF = 0.6  # of the picture's width, a half with some overlap
+LIKE_SIZE = 0.6  # of the largest person: smaller ones stand far behind
 LEAST_SEEN = 0.35  # the detector's least score for somebody to count at all
 FACE_POINTS = 11  # the first landmarks: nose, eyes, ears, mouth
 HEAD = 0.07  # least radius of a head, as a share of its body's crop
@@ -159,19 +161,40 @@ class PoseNet:
 
     def heads(self, rgb: NDArray[np.uint8]) -> list[tuple[float, float, float]]:
         """Circles (x, y, radius) in pixels round the heads of everyone who is found."""
-        scores, points = self._people(rgb)
-        crops: list[Crop] = []
-        for i in np.argsort(-scores):
-            crop = _crop(points[i, 0], points[i, 1])
-            if all(np.hypot(c.x - crop.x, c.y - crop.y) > 0.3 * c.side for c in crops):
-                crops.append(crop)
         heads = []
-        for crop in crops:
+        for crop in self._crops(rgb, LEAST_SEEN):
             face = self.read(rgb, crop).xy[:FACE_POINTS]
             middle = face.mean(axis=0)
             reach = float(np.linalg.norm(face - middle, axis=1).max())
             heads.append((float(middle[0]), float(middle[1]), max(2.2 * reach, HEAD * crop.side)))
         return heads
+
+    def count(self, rgb: NDArray[np.uint8]) -> int:
+        """How many people of like size are in the picture; those far behind do not count.
+
+        Looked for on the whole and on both halves, where people are larger.
+        """
+        width = rgb.shape[1]
+        part = round(HALF * width)
+        found = self._crops(rgb, LEAST_SEEN)
+        for left in (0, width - part):
+            for crop in self._crops(rgb[:, left : left + part], LEAST_SEEN):
+                found.append(replace(crop, x=crop.x + left))
+        people: list[Crop] = []
+        for crop in found:
+            if self.read(rgb, crop).presence >= LEAST_PRESENCE and _apart(crop, people):
+                people.append(crop)
+        return sum(c.side >= LIKE_SIZE * max(p.side for p in people) for c in people)
+
+    def _crops(self, rgb: NDArray[np.uint8], least: float) -> list[Crop]:
+        """A crop round everyone who is found, the surest first."""
+        scores, points = self._people(rgb)
+        crops: list[Crop] = []
+        for i in np.argsort(-scores):
+            crop = _crop(points[i, 0], points[i, 1])
+            if scores[i] >= least and _apart(crop, crops):
+                crops.append(crop)
+        return crops
 
     def _people(self, rgb: NDArray[np.uint8]) -> tuple[FloatArray, FloatArray]:
         """Scores (K,), and of each the hips' middle and a point round it (K, 2, 2), pixels."""
@@ -210,6 +233,10 @@ class PoseNet:
         return Landmarks(
             pixels[:33], seen, float(flag.ravel()[0]), _crop(pixels[HIP_CENTRE], pixels[CIRCLE])
         )
+
+
+def _apart(crop: Crop, others: list[Crop]) -> bool:
+    return all(np.hypot(c.x - crop.x, c.y - crop.y) > 0.3 * c.side for c in others)
 
 
 def _crop(hip: FloatArray, circle: FloatArray) -> Crop:
