@@ -22,7 +22,8 @@ MOST_SPREAD_DEG = 1.5  # a slope that is not steady is of something else
 LAND_S, STAND_S = 0.08, 0.6  # feet are read between these times after the catch
 BREADTH = 1.12  # breadth between the bony points over that between the shoulder joints
 TURN_S, SETTLED_S = 0.6, 0.25  # arms are shortest so long before the catch, straight after
-LEVELS, LEVEL_COUNT = (0.3, 0.85), 7  # of the way from bent to straight, where both are timed
+NEAR_BAR_MM = 260.0  # a line further from the hand is not the bar
+LEVELS, LEVEL_COUNT = (0.6, 0.86), 7  # of the way from bent to straight, where both are timed
 LEAST_STRETCH = 0.15  # of the straight arm: less bent than this tells nothing
 WORST_FRAMES = 5  # the worst of a measure is the median of so many frames in a row
 SLOPE_SIGMA_DEG = 0.6  # of the slope over HELD_S, by benchmarks/front
@@ -33,12 +34,13 @@ CALM_HZ = 3.5  # cut-off for the hands' height
 RECEIVED_S = 0.35  # after its highest point the bar is received within so long
 BENT = 0.86  # hips over the ankles, share of standing: below it the knees bear the squat
 STILL_FRAMES = 9  # at the start of a rep, from which the bar's resting slope is read
-NO_BAR, NO_JOINTS, NO_EVENT, NOT_DEEP, NOT_BENT = (
+NO_BAR, NO_JOINTS, NO_EVENT, NOT_DEEP, NOT_BENT, NOT_TIMED = (
     "the bar could not be told from the room",
     "needs both sides of the body in view",
     "the catch was not seen",
     "received too high to tell",
     "the arms were never bent",
+    "the arms' straightening could not be timed",
 )
 
 
@@ -137,7 +139,7 @@ def _elbows(m: Motion, received: int, first: int, last: int) -> Measure:
     for side in ("left", "right"):
         if not m.has(f"{side}_shoulder", f"{side}_wrist"):
             return _none("elbow_gap", NO_JOINTS)
-        length = np.linalg.norm(m.joints[f"{side}_wrist"] - m.joints[f"{side}_shoulder"], axis=1)
+        length = np.linalg.norm(_hand(m, side) - m.joints[f"{side}_shoulder"], axis=1)
         long.append(length / np.nanquantile(length[received : last + 1], 0.9))
     both = long[0] + long[1]
     early = np.arange(max(received - round(TURN_S / m.spacing_s), first), received + 1)
@@ -153,11 +155,30 @@ def _elbows(m: Motion, received: int, first: int, last: int) -> Measure:
     gaps = np.array([_crossing(m, long[0], part, x) - _crossing(m, long[1], part, x)
                      for x in levels])  # fmt: skip
     if not np.isfinite(gaps).all():
-        return _none("elbow_gap", NO_JOINTS)
+        return _none("elbow_gap", NOT_TIMED)
     gap = float(np.median(gaps))
     spread = 1.48 * float(np.median(np.abs(gaps - gap)))
     sigma = float(np.hypot(LOCK_SIGMA_FRAMES * m.spacing_s, spread))
     return Measure(1000.0 * abs(gap), 1000.0 * sigma, "ms", received)
+
+
+def _hand(m: Motion, side: str) -> FloatArray:
+    """A wrist, at the bar's height where the bar is seen: hands are found more roughly."""
+    wrist = m.joints[f"{side}_wrist"].copy()
+    if not m.has("bar_left", "bar_right"):
+        return wrist
+    a, b = m.joints["bar_left"], m.joints["bar_right"]
+    apart = b[:, 0] - a[:, 0]
+    apart = np.where(np.abs(apart) < 1.0, np.nan, apart)
+    share = (wrist[:, 0] - a[:, 0]) / apart
+    on_bar = a[:, 1] + share * (b[:, 1] - a[:, 1])
+    # The bar lies a little off the wrist; only how the two sides differ is wanted.
+    other = m.joints[f"{'left' if side == 'right' else 'right'}_wrist"]
+    near = np.abs(on_bar - wrist[:, 1]) < NEAR_BAR_MM
+    middle = 0.5 * (wrist[:, 1] + other[:, 1])
+    bar = a[:, 1] + 0.5 * (b[:, 1] - a[:, 1])
+    wrist[near, 1] = (on_bar - bar + middle)[near]
+    return wrist
 
 
 def _crossing(m: Motion, long: FloatArray, part: slice, level: float) -> float:
