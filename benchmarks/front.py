@@ -2,20 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from pathlib import Path
 
-import av
 import numpy as np
 
 from benchmarks.films import FOLDER
 from keenkettle.coach.review import Request, Review, review_clip
-from keenkettle.lifter.camera import Camera, fitted_camera
 from keenkettle.lifter.front import Front, SideFaults, make_front
-from keenkettle.lifter.front_film import FROM_FRONT_DEG, front_frames
+from keenkettle.lifter.front_film import front_camera, write_front
 from keenkettle.lifter.motion import build_motion
 from keenkettle.lifter.recipe import Recipe
-from keenkettle.lifter.render import JOINT_Z, Look
+from keenkettle.lifter.render import Look
 
 PALE = Look(wall=(205, 200, 190), floor=(160, 150, 140), shirt=(40, 60, 120), disc=(150, 60, 40),
             seed=5)  # fmt: skip
@@ -51,34 +49,14 @@ CASES = (
 )  # fmt: skip
 
 
-def camera_for(stature_mm: float) -> Camera:
-    """A phone held upright, five metres ahead; the whole bar is in the picture."""
-    camera = fitted_camera(720, 1280, 60.0, stature_mm, yaw_deg=FROM_FRONT_DEG)
-    return replace(camera, centre_x_mm=0.0, px_per_mm=min(camera.px_per_mm, 680.0 / 2250.0))
-
-
 def film_of(case: Case) -> tuple[Path, Front]:
     """The film, made once."""
     front = make_front(build_motion(Recipe(case.lift, case.stature_mm)), case.faults)
     out = FOLDER / f"front-{case.name.replace(' ', '-').replace(',', '')}.mp4"
     if not out.exists():
         FOLDER.mkdir(exist_ok=True)
-        write_front(front, camera_for(case.stature_mm), case.look, out)
+        write_front(front, front_camera(case.stature_mm), case.look, out)
     return out, front
-
-
-def write_front(front: Front, camera: Camera, look: Look, out: Path) -> None:
-    """Write a film from the front."""
-    times = np.arange(0.0, front.sim.t_s[-1], 1.0 / camera.fps)
-    part = out.with_suffix(".part.mp4")
-    with av.open(str(part), "w") as box:
-        stream = box.add_stream("libx264", rate=round(camera.fps))
-        stream.width, stream.height, stream.pix_fmt = camera.width, camera.height, "yuv420p"
-        stream.options = {"crf": "23", "preset": "fast"}
-        for picture in front_frames(front, camera, look, times):
-            box.mux(stream.encode(av.VideoFrame.from_ndarray(picture, format="rgb24")))
-        box.mux(stream.encode())
-    part.replace(out)
 
 
 def truths(case: Case) -> dict[str, float]:
@@ -121,6 +99,3 @@ def run(quick: bool) -> list[tuple[str, str, str, bool]]:
         rows.append((f"  {name}, worst error", f"{value:.2f} {unit}", f"<= {worst:g}",
                      value <= worst))  # fmt: skip
     return rows
-
-
-__all__ = ["CASES", "JOINT_Z", "camera_for", "film_of", "reviewed", "run", "truths"]

@@ -17,9 +17,11 @@ from keenkettle.club.climbing import said_of
 from keenkettle.club.demo_people import DemoAthlete, DemoClip, demo_clips
 from keenkettle.club.tracks import pack
 from keenkettle.coach.judge import Reference
-from keenkettle.coach.review import Request, review_clip
+from keenkettle.coach.review import Request, Review, review_clip
 from keenkettle.lifter.camera import fitted_camera
 from keenkettle.lifter.film import Encoding, frame_times, picture_truth, write_film
+from keenkettle.lifter.front import SideFaults, make_front
+from keenkettle.lifter.front_film import front_camera, write_front
 from keenkettle.lifter.motion import build_motion
 from keenkettle.lifter.recipe import recipe_for
 from keenkettle.lifter.render import Look
@@ -40,6 +42,9 @@ CLICK_PX = 1.3
 
 def make(member: DemoAthlete, clip: DemoClip) -> None:
     """Write one clip (unless it is there) with its marks and tracks."""
+    if clip.front is not None:
+        make_from_front(member, clip, clip.front)
+        return
     one = recipe_for(clip.lift, member.stature_mm, clip.faults)
     efforts = clip.efforts or (1.0,)
     reps = [build_motion(replace(one, effort=effort)) for effort in efforts]
@@ -75,10 +80,28 @@ def make(member: DemoAthlete, clip: DemoClip) -> None:
     review = review_clip(
         Request(path, lift=clip.lift, marks=marks, reference=Reference(member.stature_mm))
     )
-    (OUT / f"{clip.key}.npz").write_bytes(pack(review, 0.15, True))
-    (OUT / f"{clip.key}.json").write_text(json.dumps(said_of(review), indent=1) + "\n")
+    keep(clip.key, review, True)
+
+
+def make_from_front(member: DemoAthlete, clip: DemoClip, faults: SideFaults) -> None:
+    """The same for a film from the front, on which nobody marks anything."""
+    path = OUT / f"{clip.key}.mp4"
+    if not path.exists():
+        front = make_front(
+            build_motion(recipe_for(clip.lift, member.stature_mm, clip.faults)), faults
+        )
+        write_front(front, front_camera(member.stature_mm), LOOKS[clip.look], path)
+    reference = Reference(member.stature_mm)
+    request = Request(path, lift=clip.lift, reference=reference, auto=True, view="front")
+    keep(clip.key, review_clip(request), False)
+
+
+def keep(key: str, review: Review, found: bool) -> None:
+    """Write a clip's tracks and what they say."""
+    (OUT / f"{key}.npz").write_bytes(pack(review, 0.15, found))
+    (OUT / f"{key}.json").write_text(json.dumps(said_of(review), indent=1) + "\n")
     for rep in review.reps:
-        print(clip.key, [f.says for f in rep.verdict.findings], rep.verdict.good, flush=True)
+        print(key, [f.says for f in rep.verdict.findings], rep.verdict.good, flush=True)
 
 
 if __name__ == "__main__":

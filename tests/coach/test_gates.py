@@ -12,10 +12,11 @@ from keenkettle.coach.gates import (
     ClipNote,
     Note,
     Standing,
+    condition,
     conditions,
     propose,
 )
-from keenkettle.coach.ladders import all_ladders, find_ladder
+from keenkettle.coach.ladders import Gate, all_ladders, find_ladder
 from keenkettle.coach.person import CheckResult, Person
 
 DAY = date(2026, 9, 1)
@@ -124,6 +125,16 @@ class ProposalTest(unittest.TestCase):
             last_day=on(14),
         )  # fmt: skip
         self.assertEqual(self.act(again, day=15), "leave")
+
+    def test_a_clip_that_cannot_tell_of_a_fault_is_no_clear_one(self):
+        front = tuple(
+            ClipNote(on(i + 1), "power-clean", {}, {}, frozenset({"hips-rise-first"}))
+            for i in range(3)
+        )
+        clear = tuple(replace(c, unjudged=frozenset()) for c in front)
+        gate = Gate(kind="no-fault", fault="hips-rise-first")
+        self.assertEqual(condition(gate, second_rung(clips=clear)).state, "met")
+        self.assertEqual(condition(gate, second_rung(clips=front)).state, "missing")
 
     def test_the_top_is_left_when_done(self):
         ladder = find_ladder("hinge-to-hang")

@@ -167,7 +167,8 @@ def _clips(s: Session, mine: Mine) -> dict[int, list[ClipNote]]:
 def _clip_notes(day: date, lift: str, said: str) -> tuple[ClipNote, ...]:
     """What the records say of one clip; kept, for reading them costs most of a day's line."""
     return tuple(
-        ClipNote(day, lift, rep["measures"], rep["faults"]) for rep in json.loads(said) or []
+        ClipNote(day, lift, rep["measures"], rep["faults"], frozenset(rep.get("unjudged", ())))
+        for rep in json.loads(said) or []
     )
 
 
@@ -194,12 +195,13 @@ def _days(s: Session, mine: Mine, today: date) -> tuple[dict[int, list[date]], d
     return days, {i: day for i, day in rows if day is not None}
 
 
-def said_of(review: Review) -> list[dict[str, dict[str, Any]]]:
-    """What a reviewed clip measured and found, rep by rep."""
+def said_of(review: Review) -> list[dict[str, Any]]:
+    """What a reviewed clip measured, found and could not judge, rep by rep."""
     return [
         {
             "measures": {k: m.value for k, m in rep.metrics.items() if m.value is not None},
             "faults": {f.fault: f.severity for f in rep.verdict.findings},
+            "unjudged": [fault for fault, _ in rep.verdict.not_judged],
         }
         for rep in review.reps
     ]

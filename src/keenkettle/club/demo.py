@@ -26,6 +26,7 @@ from keenkettle.club.tables import (
     PrescriptionRow,
     SessionRow,
 )  # fmt: skip
+from keenkettle.coach.reviewed import Filmed
 from keenkettle.files import hash_file
 
 
@@ -149,9 +150,12 @@ def _add_clip(s: Session, store: Store, athlete_id: int, clip: DemoClip, today: 
         load_kg=clip.load_kg,
         tracks=(shelf / f"{clip.key}.npz").read_bytes(),
         said=json.loads((shelf / f"{clip.key}.json").read_text(encoding="utf-8")),
+        filmed=None if clip.front is None else vars(Filmed(view="front")),
     )
     s.add(row)
     s.flush()
+    if clip.front is not None:
+        return  # nobody marks joints from the front
     text = (shelf / f"{clip.key}.csv").read_text(encoding="utf-8")
     for m in csv.DictReader(text.splitlines()):
         s.add(

@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Any
 
+from keenkettle.lifter.front import SideFaults
+
 CLUB = "Tern Quay Barbell"
 _ALL_PASS = dict.fromkeys(
     ("rack", "front_squat", "overhead", "overhead_squat_quarter", "set_position", "hinge",
@@ -17,6 +19,7 @@ class DemoClip:
     """A simulated clip: file key, lift, faults, load, days ago, and how it is filmed.
 
     ``efforts``: release speed of each rep against the usual, for a set; one rep where empty.
+    ``front``: faults of sides of a film from the front, None for one from the side.
     """
 
     key: str
@@ -28,6 +31,7 @@ class DemoClip:
     yaw_deg: float = 3.0
     look: int = 0
     efforts: tuple[float, ...] = ()
+    front: SideFaults | None = None
 
 
 @dataclass(frozen=True)
@@ -214,7 +218,12 @@ MEMBERS: tuple[DemoAthlete, ...] = (
                 "push-press": 47.5,
             },
         },
-        (DemoClip("maren-1", "power-snatch", {"forward-loop": 1.3}, 35.0, 3, look=2),),
+        (
+            DemoClip("maren-1", "power-snatch", {"forward-loop": 1.3}, 35.0, 3, look=2),
+            DemoClip(
+                "maren-2", "power-snatch", {}, 32.5, 17, look=2, front=SideFaults(tilt_deg=6.5)
+            ),
+        ),
         {1: "power snatch 5x2 @ 35kg\nsnatch balance 3x2 @ 27.5kg\n"},
         age=57.0,
         trained=12.0,

@@ -9,7 +9,7 @@ from collections.abc import Callable
 from dataclasses import replace
 
 import numpy as np
-from scipy.signal import medfilt
+from scipy.ndimage import median_filter
 
 from keenkettle.coach.guess import guess_lift
 from keenkettle.coach.judge import judge
@@ -139,7 +139,7 @@ def _rep(number: int, span: RepSpan, motion: Motion, lift: Lift, request: Reques
     overhead, split = lift.family in OVERHEAD, lift.ends == "split-catch"
     metrics |= measure_front(own, events, span.lift_off, span.end, overhead, split)
     verdict = judge(lift, metrics, events, request.reference, view="front")
-    return RepReview(number, span, events, metrics, verdict, own)
+    return RepReview(number, span, events, metrics, verdict, motion, origin)
 
 
 def _motion(
@@ -160,8 +160,7 @@ def _hands(joints: dict[str, JointTrack]) -> BarTrack:
     seen = np.isfinite(middle[:, 0])
     frames = np.arange(len(middle))
     xy = np.stack([np.interp(frames, frames[seen], middle[seen, i]) for i in (0, 1)], -1)
-    for axis in (0, 1):
-        xy[:, axis] = medfilt(xy[:, axis], HANDS_MEDIAN)
+    xy = median_filter(xy, (HANDS_MEDIAN, 1), mode="nearest")
     sigma = float(np.nanmedian(left.sigma_px)) / float(np.sqrt(2.0))
     return BarTrack(xy, seen.astype(float), sigma)
 

@@ -39,12 +39,16 @@ class Note:
 
 @dataclass(frozen=True)
 class ClipNote:
-    """What a reviewed clip said: measures by id, faults by id with their severity."""
+    """What a reviewed clip said: measures by id, faults by id with their severity.
+
+    ``unjudged``: faults that it cannot tell anything of, say for the side it was filmed from.
+    """
 
     day: date
     lift: str
     measures: dict[str, float]
     faults: dict[str, str]
+    unjudged: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True)
@@ -155,7 +159,7 @@ def _days_met(gate: Gate, s: Standing) -> tuple[list[date], str]:
         if len(lately) < gate.clips or any(c not in good for c in lately):
             return [], f"film: {len(good)} of {len(shown)} clips within"
         return sorted({c.day for c in lately}), f"film: last {gate.clips} clips within"
-    shown = _own_clips(s)
+    shown = [c for c in _own_clips(s) if gate.fault not in c.unjudged]
     seen_on = {c.day for c in shown if gate.fault in c.faults}
     by_eye = {n.day for n in s.notes if n.key == key and n.day >= s.since}
     good_days = ({c.day for c in shown} | by_eye) - seen_on

@@ -19,6 +19,7 @@ from keenkettle.coach.reviewed import RepReview as RepReview
 from keenkettle.coach.reviewed import Request as Request
 from keenkettle.coach.reviewed import Review as Review
 from keenkettle.coach.reviewed import Tracked as Tracked
+from keenkettle.coach.reviewed import shifted
 from keenkettle.film.auto_joints import FrontViewError, find_joints
 from keenkettle.film.clip import Clip
 from keenkettle.film.cuts import CutWatch
@@ -401,14 +402,6 @@ def _calibrate(request: Request, tracked: Tracked) -> Calibration:
     )
 
 
-def _shifted(motion: Motion, origin: FloatArray) -> Motion:
-    return replace(
-        motion,
-        bar=motion.bar - origin,
-        joints={n: xy - origin for n, xy in motion.joints.items()},
-    )
-
-
 def _review_rep(
     number: int,
     span: RepSpan,
@@ -421,7 +414,8 @@ def _review_rep(
     kind = _kind(lift)
     said = request.events.get(number, {})
     span = replace(span, lift_off=said.get("lift_off", span.lift_off))
-    own = _shifted(motion, motion.bar[span.lift_off])
+    origin = motion.bar[span.lift_off]
+    own = shifted(motion, origin)
     events = events_of(kind, own, span, lift.caught)
     events |= {name: i for name, i in said.items() if name in events and i < len(own.t_s)}
     on_disc = lift.start in DISC_ON_FLOOR and lift.implement == "barbell"
@@ -433,7 +427,7 @@ def _review_rep(
         for name in ("turnover_time", "flight_time", "feet_hands_gap", "heel_rise_lead"):
             metrics[name] = replace(metrics[name], value=None, why=slow)
     verdict = _judged(lift, metrics, events, request, "ankle_rear" in own.joints)
-    return RepReview(number, span, events, metrics, verdict, own)
+    return RepReview(number, span, events, metrics, verdict, motion, origin)
 
 
 def _judged(

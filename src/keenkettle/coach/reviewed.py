@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
+from functools import cached_property
 from pathlib import Path
 
 from keenkettle.coach.judge import Reference, Verdict
@@ -83,14 +84,20 @@ class Request:
 
 @dataclass(frozen=True)
 class RepReview:
-    """One rep. Indices are frame numbers. ``motion`` has its origin at the rep's lift-off."""
+    """One rep. Indices are frame numbers; ``origin`` is where the bar is at its lift-off, mm."""
 
     number: int
     span: RepSpan
     events: Events
     metrics: Measures
     verdict: Verdict
-    motion: Motion
+    whole: Motion
+    origin: FloatArray
+
+    @cached_property
+    def motion(self) -> Motion:
+        """The clip's motion with its origin at the rep's lift-off."""
+        return shifted(self.whole, self.origin)
 
 
 @dataclass(frozen=True)
@@ -123,3 +130,12 @@ class Tracked:
     found: bool
     bar: BarTrack
     roll_deg: float | None = None
+
+
+def shifted(motion: Motion, origin: FloatArray) -> Motion:
+    """The same motion seen from another origin, mm."""
+    return replace(
+        motion,
+        bar=motion.bar - origin,
+        joints={n: xy - origin for n, xy in motion.joints.items()},
+    )

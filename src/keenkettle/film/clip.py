@@ -8,23 +8,25 @@ shape are applied, so pixels are those a player shows.
 from __future__ import annotations
 
 from collections import OrderedDict, deque
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Generator, Iterator
 from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 import av
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from keenkettle.film.ahead import Ahead
 from keenkettle.film.ends import Ends
 from keenkettle.measure.geometry import FloatArray
 
 Gray = NDArray[np.uint8]
 CACHE_BYTES = 160 * 1024 * 1024
 Tone = tuple[float, float, float]
+Numbered = TypeVar("Numbered", bound=tuple[Any, ...])
 LUMA: Tone = (1.0, 0.0, 0.0)  # how much of luma and of both colour differences is looked at
 BACK_CHUNK = 24  # frames held at once when a film is gone through backward
 SMALL_PX = 512  # longer side of the pictures that are shown while the hand scrubs
@@ -68,6 +70,7 @@ class Clip:
             ClipError: missing, empty, not a video, without pictures, or of one picture only.
         """
         self.path, self.ends = Path(path), ends
+        self._ahead: Ahead[Any] | None = None
         self._cache: OrderedDict[int, av.VideoFrame] = OrderedDict()
         self._cache_bytes = 0
         self._held: dict[int, av.VideoFrame] = {}
@@ -114,6 +117,7 @@ class Clip:
 
     def close(self) -> None:
         """Release the file and the cache."""
+        self._halt()
         self._cache.clear()
         self._held.clear()
         self._box.close()
@@ -201,6 +205,7 @@ class Clip:
 
     def grays(self, start: int = 0, stop: int | None = None) -> Iterator[tuple[int, Gray]]:
         """Luma of frames start to stop - 1 in order; damaged frames are left out."""
+        self._halt()
         end = self.info.frames if stop is None else stop
         for number, frame in self._decode_from(start):
             if number >= end:
@@ -208,13 +213,46 @@ class Clip:
             yield number, self._turn(_luma(frame))
 
     def looks(self, start: int = 0, stop: int | None = None) -> Iterator[tuple[int, Gray, Gray]]:
-        """Frames start to stop - 1 in order: number, luma, and the picture in the clip's tone."""
+        """Frames start to stop - 1 in order: number, luma, and the picture in the clip's tone.
+
+        They are decoded ahead while the caller looks at those before.
+        """
         end = self.info.frames if stop is None else stop
+        yield from self._made_ahead(lambda at: self._looks(at, end), start)
+
+    def _looks(self, start: int, end: int) -> Generator[tuple[int, Gray, Gray], None, None]:
         for number, frame in self._decode_from(start):
             if number >= end:
                 return
             luma = self._turn(_luma(frame))
             yield number, luma, luma if self.tone == LUMA else self._turn(_toned(frame, self.tone))
+
+    def _made_ahead(
+        self, make: Callable[[int], Generator[Numbered, None, None]], start: int
+    ) -> Iterator[Numbered]:
+        """Items that begin with their frame's number, made in a thread.
+
+        Where somebody else needs the decoder meanwhile, the thread ends, and what is left is
+        made anew from there.
+        """
+        at = start
+        while True:
+            self._halt()
+            own = self._ahead = Ahead(make(at))
+            try:
+                for item in own:
+                    at = item[0] + 1
+                    yield item
+            finally:
+                own.stop()
+            if not own.stopped:
+                return
+
+    def _halt(self) -> None:
+        """No thread of ours decodes any more."""
+        if self._ahead is not None:
+            self._ahead.stop()
+            self._ahead = None
 
     def looks_back(self, start: int) -> Iterator[tuple[int, Gray, Gray]]:
         """The same for the frames before ``start``, from the last to the first."""
@@ -223,8 +261,14 @@ class Clip:
             yield from reversed(part)
 
     def rgbs(self, wanted: list[int]) -> Iterator[tuple[int, NDArray[np.uint8]]]:
-        """Pictures of these frames, in order; damaged frames are left out."""
+        """Pictures of these frames, in order; damaged frames are left out.
+
+        They are decoded ahead while the caller looks at those before.
+        """
         left = sorted(set(wanted))
+        yield from self._made_ahead(lambda at: self._rgbs([n for n in left if n >= at]), 0)
+
+    def _rgbs(self, left: list[int]) -> Generator[tuple[int, NDArray[np.uint8]], None, None]:
         while left:
             start, stop = left[0], left[0]
             for number, frame in self._decode_from(start):
@@ -249,6 +293,7 @@ class Clip:
             )
         if number in self._held:
             return self._held[number]
+        self._halt()
         if number in self._cache:
             self._cache.move_to_end(number)
             return self._cache[number]
@@ -284,6 +329,7 @@ class Clip:
             number: the frame.
             go_on: looked at before each frame; False stops it.
         """
+        self._halt()
         first = max(number - KEPT_BEFORE, 0)
         missing = [n for n in range(first, number) if n not in self._cache]
         if missing:
@@ -308,6 +354,7 @@ class Clip:
             go_on: looked at before each frame.
             small: filled with small pictures (JPEG) of all frames gone through.
         """
+        self._halt()
         kept: deque[tuple[int, av.VideoFrame]] = deque(maxlen=most)
         for number, frame in self._decode_from(self._key_before(key - 1)):
             if number >= key or not go_on():

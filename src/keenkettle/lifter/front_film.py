@@ -3,17 +3,21 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
+from pathlib import Path
 
+import av
 import numpy as np
 from numpy.typing import NDArray
 
-from keenkettle.lifter.camera import Camera
-from keenkettle.lifter.front import SIDES, Front
+from keenkettle.lifter.camera import Camera, fitted_camera
+from keenkettle.lifter.front import BAR_HALF_MM, SIDES, Front
 from keenkettle.lifter.paint import Picture, Span, ball, limb
 from keenkettle.lifter.render import DISC_MM, Look, room
 from keenkettle.measure.geometry import FloatArray
 
 FROM_FRONT_DEG = -90.0
+BAR_SHARE = 0.88  # of the picture's width that the bar takes
 DISC_AT_MM = (655.0, 720.0)  # faces of the disc, from the middle
 SLEEVE = (30.0, 32.0, 36.0)
 STEEL = (170.0, 172.0, 176.0)
@@ -36,6 +40,34 @@ def front_frames(
         _moment(img, front, camera, look, float(t))
         img += grain[int(rng.integers(5))]
         yield np.clip(img, 0, 255).astype(np.uint8)
+
+
+def front_camera(stature_mm: float, width: int = 720, height: int = 1280) -> Camera:
+    """A phone held upright five metres ahead; the whole bar is in the picture."""
+    camera = fitted_camera(width, height, 60.0, stature_mm, yaw_deg=FROM_FRONT_DEG)
+    widest = BAR_SHARE * width / (2.0 * BAR_HALF_MM)
+    return replace(camera, centre_x_mm=0.0, px_per_mm=min(camera.px_per_mm, widest))
+
+
+def write_front(front: Front, camera: Camera, look: Look, out: Path) -> None:
+    """Write a film from the front, whole or not at all.
+
+    Raises:
+        OSError: the file cannot be written.
+    """
+    times = np.arange(0.0, front.sim.t_s[-1], 1.0 / camera.fps)
+    part = out.with_name(f".{out.name}.part{out.suffix}")
+    try:
+        with av.open(str(part), "w", options={"movflags": "+faststart"}) as box:
+            stream = box.add_stream("libx264", rate=round(camera.fps))
+            stream.width, stream.height, stream.pix_fmt = camera.width, camera.height, "yuv420p"
+            stream.options = {"crf": "24", "preset": "fast"}
+            for picture in front_frames(front, camera, look, times):
+                box.mux(stream.encode(av.VideoFrame.from_ndarray(picture, format="rgb24")))
+            box.mux(stream.encode())
+        part.replace(out)
+    finally:
+        part.unlink(missing_ok=True)
 
 
 def front_truth(front: Front, camera: Camera, times_s: FloatArray) -> dict[str, FloatArray]:

@@ -250,6 +250,16 @@ def finding_lines(
         tag(p, anchor + QPointF(-118, -10), text, box.target)
 
 
+def front_middle(review: Review, finding: Finding) -> tuple[float, float] | None:
+    """The middle of what a front view's finding is drawn with, pixels; None for others."""
+    names = {n for line in FRONT_LINES.get(finding.evidence[0].metric, ()) for n in line}
+    spots = [s for s in (joint_at(review, n, finding.at) for n in names) if s]
+    if not spots:
+        return None
+    x, y = np.mean(spots, axis=0)
+    return float(x), float(y)
+
+
 def _front_lines(
     p: QPainter, box: ViewBox, review: Review, metric: str, frame: int
 ) -> QPointF | None:
