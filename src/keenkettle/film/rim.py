@@ -13,6 +13,7 @@ from keenkettle.measure.geometry import BoolArray, FloatArray
 RAYS = 96
 _ANGLES = np.arange(RAYS) * (2.0 * np.pi / RAYS)
 _COS, _SIN = np.cos(_ANGLES), np.sin(_ANGLES)
+_COS_32, _SIN_32 = (v.astype(np.float32)[:, None] for v in (_COS, _SIN))
 INNER, INNER_EDGE = (0.10, 0.80), 8.0  # where a ring inside the rim is looked for, shares
 FINE_R = 60.0  # pixels
 CLEAR_INNER, INNER_SHIFT = 0.75, 0.10  # support; how far its middle may be off, radii
@@ -44,20 +45,18 @@ class RimFit:
 
 def rays(gray: Gray, ring: Ring, lo: float, hi: float, step: float) -> FloatArray:
     """Grey levels along RAYS rays from radius lo to hi, shape (RAYS, samples)."""
-    radii = np.arange(lo, hi + 1e-9, step)
-    xs = ring.x + ring.aspect * _COS[:, None] * radii
-    ys = ring.y + _SIN[:, None] * radii
-    x0, y0 = int(np.floor(xs.min())) - 1, int(np.floor(ys.min())) - 1
-    x1, y1 = int(np.ceil(xs.max())) + 2, int(np.ceil(ys.max())) + 2
+    radii = np.arange(lo, hi + 1e-9, step, dtype=np.float32)
+    far, wide = float(radii[-1]), float(radii[-1]) * ring.aspect
     h, w = gray.shape
-    cx0, cy0, cx1, cy1 = max(x0, 0), max(y0, 0), min(x1, w), min(y1, h)
-    if cx1 - cx0 < 3 or cy1 - cy0 < 3:
+    x0, x1 = max(int(ring.x - wide) - 2, 0), min(int(ring.x + wide) + 3, w)
+    y0, y1 = max(int(ring.y - far) - 2, 0), min(int(ring.y + far) + 3, h)
+    if x1 - x0 < 3 or y1 - y0 < 3:
         return np.zeros((RAYS, len(radii)))
-    part = np.ascontiguousarray(gray[cy0:cy1, cx0:cx1])
+    part = np.ascontiguousarray(gray[y0:y1, x0:x1])
     sampled = cv2.remap(
         part,
-        (xs - cx0).astype(np.float32),
-        (ys - cy0).astype(np.float32),
+        np.float32(ring.x - x0) + np.float32(ring.aspect) * _COS_32 * radii,
+        np.float32(ring.y - y0) + _SIN_32 * radii,
         cv2.INTER_LINEAR,
         borderMode=cv2.BORDER_REPLICATE,
     )

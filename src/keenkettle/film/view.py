@@ -82,7 +82,7 @@ def roll_of(gray: Gray) -> float | None:
     small = cv2.resize(gray, (round(w * scale), round(h * scale)), interpolation=cv2.INTER_AREA)
     edges = cv2.Canny(cv2.GaussianBlur(small, (0, 0), 1.2), 30, 90)
     least = round(LEAST_SHARE * small.shape[0])
-    found = cv2.HoughLinesP(edges, 1, np.radians(0.1), least, None, least, 4)
+    found = cv2.HoughLinesP(edges, 1, np.radians(0.25), least, None, least, 4)
     if found is None:
         return None
     x0, y0, x1, y1 = found.reshape(-1, 4).astype(float).T
