@@ -156,7 +156,7 @@ def _edge(truth: dict[str, Any]) -> set[str]:
     lift = find_lift(truth["lift"])
     out = set()
     for fault in all_faults().values():
-        for t in fault.tests_for(lift):
+        for t in fault.tests_for(lift) if fault.view == "side" else ():
             value = truth["metrics"][t.metric]["value"]
             if value is None or t.times or t.plus:
                 continue
