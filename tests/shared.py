@@ -8,8 +8,10 @@ from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 
+import av
 import numpy as np
 
+from keenkettle.film.clip import Clip
 from keenkettle.film.plausible import Marks
 from keenkettle.lifter.camera import Camera, fitted_camera
 from keenkettle.lifter.film import Encoding, frame_times, picture_truth, write_film
@@ -74,6 +76,18 @@ def film(
         times = write_film(sim, camera, look, part, Encoding(gop=250, crf=20))
         part.replace(path)
     return TestFilm(path, sim, camera, times, truth_of(sim))
+
+
+def still_film() -> bytes:
+    """The first moments of the small film, in which nothing is lifted yet."""
+    out = scratch() / "still.mp4"
+    with Clip(film().path) as clip, av.open(str(out), "w") as box:
+        stream = box.add_stream("libx264", rate=30)
+        stream.width, stream.height, stream.pix_fmt = clip.info.width, clip.info.height, "yuv420p"
+        for _, picture in clip.rgbs(list(range(16))):
+            box.mux(stream.encode(av.VideoFrame.from_ndarray(picture, format="rgb24")))
+        box.mux(stream.encode())
+    return out.read_bytes()
 
 
 def scratch() -> Path:

@@ -24,7 +24,7 @@ from keenkettle.lifter.render import Look
 from keenkettle.measure.motion import BarTrack, JointTrack
 from tests.shared import scratch
 
-FPS = 60.0
+FPS = 30.0
 CAMERA = replace(
     fitted_camera(480, 854, FPS, 1750.0, yaw_deg=FROM_FRONT_DEG), centre_x_mm=0.0, px_per_mm=0.2
 )

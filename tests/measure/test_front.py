@@ -12,7 +12,7 @@ from keenkettle.measure.front import BREADTH, NOT_BENT, NOT_DEEP, front_events, 
 from keenkettle.measure.motion import Motion
 from keenkettle.measure.sheet import NOT_THIS_LIFT
 
-FPS = 60.0
+FPS = 30.0
 
 
 @cache
