@@ -261,14 +261,9 @@ class Clip:
             yield from reversed(part)
 
     def rgbs(self, wanted: list[int]) -> Iterator[tuple[int, NDArray[np.uint8]]]:
-        """Pictures of these frames, in order; damaged frames are left out.
-
-        They are decoded ahead while the caller looks at those before.
-        """
+        """Pictures of these frames, in order; damaged frames are left out."""
+        self._halt()
         left = sorted(set(wanted))
-        yield from self._made_ahead(lambda at: self._rgbs([n for n in left if n >= at]), 0)
-
-    def _rgbs(self, left: list[int]) -> Generator[tuple[int, NDArray[np.uint8]], None, None]:
         while left:
             start, stop = left[0], left[0]
             for number, frame in self._decode_from(start):
