@@ -72,7 +72,7 @@ def stepping(path: Path, ends: Path) -> tuple[float, float, float]:
             warm.append(1000 * (time.perf_counter() - began))
     for key in [int(k) for k in clip.key_frames[1:8]]:
         for before, took in cold.items():
-            with Clip(path, Ends(ends) if before else None) as fresh:
+            with Clip(path, Ends(ends, path) if before else None) as fresh:
                 fresh.rgb(key)
                 began = time.perf_counter()
                 fresh.rgb(key - 1)
@@ -83,7 +83,7 @@ def stepping(path: Path, ends: Path) -> tuple[float, float, float]:
 
 def go_through(path: Path, ends: Path) -> None:
     """As an analysis does: every frame in order."""
-    with Clip(path, Ends(ends)) as clip:
+    with Clip(path, Ends(ends, path)) as clip:
         for _ in clip.grays():
             pass
 

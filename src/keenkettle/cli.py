@@ -26,6 +26,7 @@ from keenkettle.film.disc import DiscNotFoundError
 from keenkettle.film.follow import BarLostError
 from keenkettle.film.joints import MarksError, read_marks
 from keenkettle.film.plausible import Marks
+from keenkettle.film.pose_net import NoNetError
 from keenkettle.fit.grip import GripError
 from keenkettle.fit.lengths import LengthError
 from keenkettle.fit.set_position import SetPositionError
@@ -66,7 +67,7 @@ def main(argv: list[str] | None = None) -> int:
     except (
         BadArgumentError, UnknownLiftError, MarksError, CalibrationError, TrackError, RecipeError,
         BodyError, CannotWriteError, KnowledgeError, PersonError, LengthError, GripError,
-        SetPositionError, ChoiceError, CsvError, ClubError,
+        SetPositionError, ChoiceError, CsvError, ClubError, NoNetError,
     ) as err:  # fmt: skip
         return _say(err, BAD_ARGUMENTS)
     except BrokenPipeError:

@@ -223,7 +223,7 @@ class EraseTest(unittest.TestCase):
         frames.mkdir(parents=True)
         (frames / "59.npy").write_bytes(b"quillword")
         self.assertGreaterEqual(len(self.files_with(b"quillword")), 3)
-        gone = erase(self.store, self.ada)
+        gone = erase(self.store, self.ada, quiet)
         self.assertEqual([p.name for p in gone.elsewhere], ["quillword-away.mp4"])
         self.store.close()
         self.assertEqual(self.files_with(b"quillword"), set())
@@ -237,13 +237,13 @@ class EraseTest(unittest.TestCase):
 
     def test_the_others_keep_everything(self):
         before = everything(self.store, self.kept)
-        erase(self.store, self.ada)
+        erase(self.store, self.ada, quiet)
         self.assertEqual(everything(self.store, self.kept), before)
         self.assertTrue((self.store.clips_folder / "zanderword.mp4").exists())
 
     def test_a_copy_that_cannot_be_read_goes_whole(self):
         self.copy.write_bytes(b"torn quillword")
-        erase(self.store, self.ada)
+        erase(self.store, self.ada, quiet)
         self.assertFalse(self.copy.exists())
 
     def test_an_older_copy_that_knows_the_number_as_another_keeps_that_one(self):
@@ -252,7 +252,7 @@ class EraseTest(unittest.TestCase):
             box.execute("UPDATE athlete SET id = 1 WHERE name = 'Ada Borg'")
             box.execute("UPDATE athlete SET id = ? WHERE id = 77", (self.ada,))
             box.commit()
-        erase(self.store, self.ada)
+        erase(self.store, self.ada, quiet)
         with closing(sqlite3.connect(self.copy)) as box:
             names = [n for (n,) in box.execute("SELECT name FROM athlete")]
         self.assertEqual(names, ["Somebody Else"])
@@ -261,17 +261,17 @@ class EraseTest(unittest.TestCase):
         film = self.store.clips_folder / "quillword.mp4"
         with self.store.session() as s:
             s.add(ClipRow(athlete_id=self.kept, path=str(film), sha256="x", filmed_on=DAY))
-        erase(self.store, self.ada)
+        erase(self.store, self.ada, quiet)
         self.assertTrue(film.exists())
 
     def test_files_that_cannot_be_deleted_are_named(self):
         held = mock.patch.object(Path, "unlink", side_effect=PermissionError)
         with held, self.assertRaisesRegex(ClubError, "quillword.mp4.*by hand"):
-            erase(self.store, self.ada)
+            erase(self.store, self.ada, quiet)
 
     def test_somebody_who_is_not_there(self):
         with self.assertRaisesRegex(ClubError, "not in the records"):
-            erase(self.store, 12345)
+            erase(self.store, 12345, quiet)
 
     def test_every_table_that_points_to_an_athlete_is_known(self):
         known = {t.name for t in tables()} | {"athlete", "club"}

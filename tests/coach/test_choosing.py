@@ -56,7 +56,7 @@ DAY = date(2026, 5, 1)
 
 def clip(lift, kg, faults=0, reps=2, **measures):
     """A reviewed clip."""
-    return OnFilm(lift, DAY, kg, reps, faults, measures)
+    return OnFilm(1, lift, DAY, kg, reps, faults, measures)
 
 
 def caught(kg, high, lift="power-clean"):

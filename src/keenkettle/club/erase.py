@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Callable
 from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
@@ -12,8 +13,9 @@ from sqlalchemy import func, select
 from keenkettle.club.store import ClubError, Store
 from keenkettle.club.tables import Athlete, ClipRow
 from keenkettle.club.whose import drop_rows, of_athlete, tables
-from keenkettle.film.ends import Ends
+from keenkettle.film.ends import forget
 
+Tell = Callable[[str, float], None]
 #: What is counted before erasing, in words.
 COUNTED = {"session": "session", "clip": "film", "prescription": "drill", "placement": "rung"}
 
@@ -72,10 +74,15 @@ def belongings(store: Store, athlete_id: int) -> Belongings:
     )
 
 
-def erase(store: Store, athlete_id: int) -> Belongings:
+def erase(store: Store, athlete_id: int, tell: Tell) -> Belongings:
     """Erase an athlete; it cannot be taken back.
 
     The rows are overwritten, not only marked as free, in the records and in every copy.
+
+    Args:
+        store: the club.
+        athlete_id: whom.
+        tell: called with what is being done and the share done, 0 to 1.
 
     Returns:
         What went, and what is left elsewhere.
@@ -88,11 +95,16 @@ def erase(store: Store, athlete_id: int) -> Belongings:
     with store.session() as s:
         names = {i: n for i, n in s.execute(select(Athlete.id, Athlete.name))}  # noqa: C416
         drop_rows(s, athlete_id)
-    left = [p.name for p in (*gone.own, *_clean_copies(gone, names)) if not _removed(p)]
+    spoilt = []  # copies that cannot be read go whole
+    for n, copy in enumerate(gone.copies):
+        tell("erasing from the daily copies", n / (len(gone.copies) + 1))
+        if not _cleaned(copy, gone, names):
+            spoilt.append(copy)
+    left = [p.name for p in (*gone.own, *spoilt) if not _removed(p)]
     for sha in gone.hashes:
         folder = store.ends_folder(sha)
         if folder is not None:
-            Ends(folder).forget()
+            forget(folder)
     store.compact()
     if left:
         raise ClubError(
@@ -110,12 +122,8 @@ def _removed(path: Path) -> bool:
     return True
 
 
-def _clean_copies(gone: Belongings, names: dict[int, str]) -> list[Path]:
-    """Take the athlete out of every daily copy; copies that cannot be read are to go whole."""
-    return [copy for copy in gone.copies if not _cleaned(copy, gone, names)]
-
-
 def _cleaned(copy: Path, gone: Belongings, names: dict[int, str]) -> bool:
+    """Take the athlete out of a daily copy; False where it cannot be read."""
     try:
         with closing(sqlite3.connect(copy)) as box:
             box.execute("PRAGMA secure_delete=ON")

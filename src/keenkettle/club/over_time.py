@@ -23,17 +23,6 @@ MONTH, MONTHS = timedelta(days=28), 3
 
 
 @dataclass(frozen=True)
-class Filmed:
-    """One reviewed clip: its day, lift and the median of each measure over its reps."""
-
-    clip_id: int
-    day: date
-    lift: str
-    load_kg: float | None
-    measures: dict[str, float]
-
-
-@dataclass(frozen=True)
 class Effect:
     """A prescription, the measure it was to move, and whether that moved."""
 
@@ -44,15 +33,30 @@ class Effect:
     moved: Moved
 
 
-def filmed(store: Store, athlete_id: int) -> list[Filmed]:
-    """An athlete's reviewed clips, oldest first."""
+def filmed(store: Store, athlete_id: int, since: date = date.min) -> list[OnFilm]:
+    """An athlete's reviewed clips since a day, oldest first."""
     with store.session() as s:
         rows = s.execute(
             select(ClipRow.id, ClipRow.filmed_on, ClipRow.lift, ClipRow.load_kg, ClipRow.said)
-            .where(ClipRow.athlete_id == athlete_id, ClipRow.said.is_not(None))
+            .where(
+                ClipRow.athlete_id == athlete_id,
+                ClipRow.said.is_not(None),
+                ClipRow.filmed_on >= since,
+            )
             .order_by(ClipRow.filmed_on, ClipRow.id)
         ).all()
-    return [Filmed(i, day, lift or "", kg, _medians(said)) for i, day, lift, kg, said in rows]
+    return [
+        OnFilm(
+            clip_id=clip_id,
+            lift=lift or "",
+            day=day,
+            load_kg=kg,
+            reps=len(said or []),
+            faults=sum(x != "note" for rep in said or [] for x in rep["faults"].values()),
+            measures=_medians(said),
+        )
+        for clip_id, day, lift, kg, said in rows
+    ]
 
 
 def _medians(said: list[dict[str, dict[str, float]]] | None) -> dict[str, float]:
@@ -61,31 +65,6 @@ def _medians(said: list[dict[str, dict[str, float]]] | None) -> dict[str, float]
         name: float(np.median([r["measures"][name] for r in said or [] if name in r["measures"]]))
         for name in names
     }
-
-
-def on_film(store: Store, athlete_id: int, since: date) -> tuple[OnFilm, ...]:
-    """What reviewed clips since a day say, oldest first."""
-    with store.session() as s:
-        rows = s.execute(
-            select(ClipRow.filmed_on, ClipRow.lift, ClipRow.load_kg, ClipRow.said)
-            .where(
-                ClipRow.athlete_id == athlete_id,
-                ClipRow.said.is_not(None),
-                ClipRow.filmed_on >= since,
-            )
-            .order_by(ClipRow.filmed_on, ClipRow.id)
-        ).all()
-    return tuple(
-        OnFilm(
-            lift=lift or "",
-            day=day,
-            load_kg=kg,
-            reps=len(said or []),
-            faults=sum(x != "note" for rep in said or [] for x in rep["faults"].values()),
-            measures=_medians(said),
-        )
-        for day, lift, kg, said in rows
-    )
 
 
 def lifts_for_months(store: Store, athlete_id: int, today: date) -> tuple[str, ...]:
@@ -105,14 +84,14 @@ def lifts_for_months(store: Store, athlete_id: int, today: date) -> tuple[str, .
     return tuple(sorted(set.intersection(*each)))
 
 
-def series(clips: list[Filmed], lift: str, metric: str) -> list[Point]:
+def series(clips: list[OnFilm], lift: str, metric: str) -> list[Point]:
     """A measure of one lift, one point a clip."""
     return [
         Point(c.day, c.measures[metric]) for c in clips if c.lift == lift and metric in c.measures
     ]
 
 
-def _most_filmed(clips: list[Filmed], fault: Fault) -> str:
+def _most_filmed(clips: list[OnFilm], fault: Fault) -> str:
     """The lift that shows the fault and is on film most often; empty where there is none."""
     lifts = [c.lift for c in clips if c.lift in all_lifts()]
     fitting = [name for name in lifts if fault.belongs_to(all_lifts()[name])]

@@ -53,6 +53,12 @@ class RecordError(ValueError):
 def write_record(store: Store, athlete_id: int, out: Path, tell: Tell) -> list[str]:
     """Write an athlete's whole record, or nothing.
 
+    Args:
+        store: the club.
+        athlete_id: whose; must be there.
+        out: the ZIP.
+        tell: called with what is being done and the share done, 0 to 1.
+
     Returns:
         Names of films that are not where they were, which the record therefore lacks.
 
@@ -250,7 +256,7 @@ class TakeRecord:
                 tell("films from the record", n / max(len(self.record.films), 1))
                 self._fetch(inside, path)
         except BaseException:
-            self._remove_films()
+            self.remove_films()
             raise
 
     def _films(self) -> Iterator[tuple[str, Path]]:
@@ -282,7 +288,8 @@ class TakeRecord:
             ) from err
         self._put.append(path)
 
-    def _remove_films(self) -> None:
+    def remove_films(self) -> None:
+        """Take away the films that were fetched, where the rows could not be kept."""
         for path in self._put:
             path.unlink(missing_ok=True)
         self._put = []
@@ -293,10 +300,10 @@ class TakeRecord:
         try:
             self.athlete_id = self._insert(session)
         except IntegrityError as err:
-            self._remove_films()
+            self.remove_films()
             raise RecordError(f"{self.record.file.name} holds some rows twice") from err
         except BaseException:
-            self._remove_films()
+            self.remove_films()
             raise
 
     def _insert(self, session: Session) -> int:
@@ -323,4 +330,4 @@ class TakeRecord:
         """Take it out again, films and all."""
         assert self.athlete_id is not None
         drop_rows(session, self.athlete_id)
-        self._remove_films()
+        self.remove_films()

@@ -14,7 +14,15 @@ from scipy.ndimage import median_filter
 from keenkettle.coach.guess import guess_lift
 from keenkettle.coach.judge import judge
 from keenkettle.coach.lifts import Lift, find_lift
-from keenkettle.coach.reviewed import RepReview, Request, Review, Tracked
+from keenkettle.coach.reviewed import (
+    RepReview,
+    Request,
+    Review,
+    Tracked,
+    lift_kind,
+    shifted,
+    true_times,
+)
 from keenkettle.film.clip import Clip
 from keenkettle.film.disc import DiscNotFoundError
 from keenkettle.film.front import find_front, from_front
@@ -25,7 +33,7 @@ from keenkettle.measure.calibration import Calibration
 from keenkettle.measure.events import RepSpan
 from keenkettle.measure.front import front_events, measure_front
 from keenkettle.measure.geometry import FloatArray
-from keenkettle.measure.kinds import Kind, events_of, kind_of, measures_of, reps_of
+from keenkettle.measure.kinds import Kind, events_of, measures_of, reps_of
 from keenkettle.measure.motion import BarTrack, JointTrack, Motion, make_motion
 from keenkettle.measure.segments import SEGMENT_SHARE, STATURE_MM, STATURE_SD_MM
 from keenkettle.measure.sheet import RepContext
@@ -84,10 +92,17 @@ def review_front(clip: Clip, request: Request, tell: Progress) -> Review:
 
 
 def judge_front(request: Request, tracked: Tracked, joints: dict[str, JointTrack]) -> Review:
-    """Everything after the pictures."""
-    fps = tracked.info.fps_nominal
-    scale = fps / request.capture_fps if request.capture_fps else 1.0
-    times = tracked.times_s * scale
+    """Everything after the pictures, as ``review.judge_tracks`` does it for a side view.
+
+    Args:
+        request: what is known; a reference stature sets the scale.
+        tracked: the hands as the bar, pixels.
+        joints: both sides' joints by name, each (N, 2), pixels.
+
+    Raises:
+        TrackError: fewer than five frames, or time does not increase.
+    """
+    times, scale = true_times(tracked, request.capture_fps)
     mm_per_px, error = _scale(joints, request.reference.stature_mm)
     roll = np.radians(tracked.roll_deg or 0.0)
     calibration = Calibration(
@@ -99,7 +114,7 @@ def judge_front(request: Request, tracked: Tracked, joints: dict[str, JointTrack
         scale_error=error,
     )
     motion = _motion(times, tracked.bar, joints, calibration)
-    kind = Kind.PULL if request.lift is None else _kind(find_lift(request.lift))
+    kind = Kind.PULL if request.lift is None else lift_kind(find_lift(request.lift))
     spans = reps_of(kind, motion)
     lift = find_lift(request.lift or guess_lift(motion, spans))
     warnings = [tracked.info.warning] if tracked.info.warning else []
@@ -117,16 +132,13 @@ def judge_front(request: Request, tracked: Tracked, joints: dict[str, JointTrack
     )  # fmt: skip
 
 
-def _kind(lift: Lift) -> Kind:
-    return kind_of(lift.id, lift.family, lift.start, lift.ends)
-
-
 def _rep(number: int, span: RepSpan, motion: Motion, lift: Lift, request: Request) -> RepReview:
-    kind = _kind(lift)
+    kind = lift_kind(lift)
     said = request.events.get(number, {})
     span = replace(span, lift_off=said.get("lift_off", span.lift_off))
     origin = motion.bar[span.lift_off]
-    plain = replace(motion, bar=motion.bar - origin, joints={})
+    own = shifted(motion, origin)
+    plain = replace(own, joints={})
     events = dict.fromkeys(events_of(kind, plain, span, lift.caught))
     rough = front_events(plain, span.lift_off, span.end)
     events |= {name: i for name, i in rough.items() if name in events}
@@ -135,7 +147,6 @@ def _rep(number: int, span: RepSpan, motion: Motion, lift: Lift, request: Reques
     metrics = {
         name: replace(m, value=None, why=FROM_SIDE) for name, m in measures_of(kind, ctx).items()
     }
-    own = replace(plain, joints={n: xy - origin for n, xy in motion.joints.items()})
     overhead, split = lift.family in OVERHEAD, lift.ends == "split-catch"
     metrics |= measure_front(own, events, span.lift_off, span.end, overhead, split)
     verdict = judge(lift, metrics, events, request.reference, view="front")

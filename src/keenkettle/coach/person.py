@@ -42,6 +42,7 @@ class Best:
 class OnFilm:
     """What one reviewed clip said of a lift: measures are medians over its reps."""
 
+    clip_id: int
     lift: str
     day: date
     load_kg: float | None

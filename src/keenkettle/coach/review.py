@@ -19,7 +19,7 @@ from keenkettle.coach.reviewed import RepReview as RepReview
 from keenkettle.coach.reviewed import Request as Request
 from keenkettle.coach.reviewed import Review as Review
 from keenkettle.coach.reviewed import Tracked as Tracked
-from keenkettle.coach.reviewed import shifted
+from keenkettle.coach.reviewed import lift_kind, shifted, true_times
 from keenkettle.film.auto_joints import FrontViewError, find_joints
 from keenkettle.film.clip import Clip
 from keenkettle.film.cuts import CutWatch
@@ -36,7 +36,7 @@ from keenkettle.measure.calibration import Calibration, from_disc, from_length
 from keenkettle.measure.events import Events, RepSpan
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.gravity import Slowed, how_slowed
-from keenkettle.measure.kinds import Kind, events_of, kind_of, measures_of, reps_of
+from keenkettle.measure.kinds import Kind, events_of, measures_of, reps_of
 from keenkettle.measure.motion import BarTrack, JointTrack, Motion, make_motion
 from keenkettle.measure.parallax import CameraPlace, camera_from_hand
 from keenkettle.measure.sheet import Measures, RepContext
@@ -77,11 +77,13 @@ def review_clip(
         ClipError: the file cannot be read.
         DiscNotFoundError, BarLostError: no disc could be found or followed.
         CalibrationError, TrackError, UnknownLiftError: what was given cannot be used.
+        NoNetError: a front view was asked for, and the nets cannot run on this machine.
     """
     tell = progress or (lambda _stage, _share: None)
     if request.lift is not None:
         find_lift(request.lift)  # a wrong id is said before the long work
-    with Clip(request.clip, Ends(request.ends) if request.ends else None) as clip:
+    ends = Ends(request.ends, request.clip) if request.ends else None
+    with Clip(request.clip, ends) as clip:
         if request.view == "front":
             return review_front(clip, request, tell)
         try:
@@ -237,7 +239,7 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
     if is_front(joints):
         return judge_front(request, tracked, joints)
     warnings = [tracked.info.warning] if tracked.info.warning else []
-    times, scale = _true_times(tracked, request.capture_fps)
+    times, scale = true_times(tracked, request.capture_fps)
     calibration = _calibrate(request, tracked)
     facing = request.facing or guess_facing(joints, tracked.bar)
     if request.facing is None and not joints:
@@ -307,21 +309,10 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
     )
 
 
-def _true_times(tracked: Tracked, capture_fps: float | None) -> tuple[FloatArray, float]:
-    fps = tracked.info.fps_nominal
-    if capture_fps:
-        return tracked.times_s * (fps / capture_fps), fps / capture_fps
-    return tracked.times_s, 1.0
-
-
-def _kind(lift: Lift) -> Kind:
-    return kind_of(lift.id, lift.family, lift.start, lift.ends)
-
-
 def _reps(motion: Motion, request: Request) -> list[RepSpan]:
     """Reps as the lift asked for begins; without a lift, as the bar's place on the body tells."""
     if request.lift is not None:
-        return reps_of(_kind(find_lift(request.lift)), motion)
+        return reps_of(lift_kind(find_lift(request.lift)), motion)
     dips = reps_of(Kind.OVERHEAD, motion)
     return dips if dips and on_shoulders(motion, dips[0]) else reps_of(Kind.PULL, motion)
 
@@ -411,7 +402,7 @@ def _review_rep(
     request: Request,
     warnings: list[str],
 ) -> RepReview:
-    kind = _kind(lift)
+    kind = lift_kind(lift)
     said = request.events.get(number, {})
     span = replace(span, lift_off=said.get("lift_off", span.lift_off))
     origin = motion.bar[span.lift_off]
@@ -435,7 +426,7 @@ def _judged(
 ) -> Verdict:
     """A clean and jerk is judged as both of its parts."""
     verdict = judge(lift, metrics, events, request.reference)
-    if _kind(lift) is not Kind.CLEAN_AND_JERK:
+    if lift_kind(lift) is not Kind.CLEAN_AND_JERK:
         return verdict
     jerk = find_lift("split-jerk" if split else "power-jerk")
     return joined(verdict, judge(jerk, metrics, events, request.reference))

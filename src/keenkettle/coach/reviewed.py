@@ -14,6 +14,7 @@ from keenkettle.film.rim import Ring
 from keenkettle.measure.calibration import Calibration, CalibrationError
 from keenkettle.measure.events import Events, RepSpan
 from keenkettle.measure.geometry import FloatArray
+from keenkettle.measure.kinds import Kind, kind_of
 from keenkettle.measure.motion import BarTrack, JointTrack, Motion
 from keenkettle.measure.sheet import Measures
 
@@ -130,6 +131,17 @@ class Tracked:
     found: bool
     bar: BarTrack
     roll_deg: float | None = None
+
+
+def true_times(tracked: Tracked, capture_fps: float | None) -> tuple[FloatArray, float]:
+    """Times at capture, shape (N,), s, and what the file's times were multiplied by."""
+    scale = tracked.info.fps_nominal / capture_fps if capture_fps else 1.0
+    return tracked.times_s * scale, scale
+
+
+def lift_kind(lift: Lift) -> Kind:
+    """How a lift's reps are read."""
+    return kind_of(lift.id, lift.family, lift.start, lift.ends)
 
 
 def shifted(motion: Motion, origin: FloatArray) -> Motion:

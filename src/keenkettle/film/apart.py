@@ -40,7 +40,7 @@ class ClipApart:
             ClipError: as for ``Clip``, or its decoder fell over.
         """
         self.path, self._helper = Path(path), helper
-        self._ends = Ends(ends) if ends is not None else None
+        self._ends = Ends(ends, self.path) if ends is not None else None
         self._falls = 0
         self.info: ClipInfo
         self.key_frames: NDArray[np.int64]
@@ -209,7 +209,7 @@ class _Server:
 
     def _open(self, path: str, ends: str | None) -> tuple[ClipInfo, NDArray[np.int64]]:
         self._close()
-        kept = Ends(Path(ends)) if ends is not None else None
+        kept = Ends(Path(ends), Path(path)) if ends is not None else None
         self.clip = Clip(Path(path), kept)
         if kept is not None:
             kept.make_room()

@@ -25,9 +25,20 @@ Picture = NDArray[np.uint8]
 class Ends:
     """The frames kept of one film, in a folder of its own."""
 
-    def __init__(self, folder: Path) -> None:
-        """Take a folder; it is made when the first frame is kept."""
+    def __init__(self, folder: Path, film: Path) -> None:
+        """Take a film's folder; what is kept is of the file as it is now, not as it once was.
+
+        Args:
+            folder: made when the first frame is kept.
+            film: the file; one that is missing keeps nothing that another could find.
+        """
         self.folder = folder
+        try:
+            seen = film.stat()
+        except OSError:
+            self._own = folder / "missing"
+        else:
+            self._own = folder / f"{seen.st_size}-{seen.st_mtime_ns}"
         self._room: int | None = None
 
     def __contains__(self, number: int) -> bool:
@@ -50,23 +61,22 @@ class Ends:
         if picture.nbytes > self._room:
             return
         self._room -= picture.nbytes
-        part = self.folder / f".{number}-{os.getpid()}.npy"
+        part = self._own / f".{number}-{os.getpid()}.npy"
         with suppress(OSError):
-            self.folder.mkdir(parents=True, exist_ok=True)
+            self._own.mkdir(parents=True, exist_ok=True)
             try:
                 np.save(part, picture)
                 part.replace(self._path(number))
             finally:
                 part.unlink(missing_ok=True)
 
-    def forget(self) -> None:
-        """Delete all that is kept of this film."""
-        shutil.rmtree(self.folder, ignore_errors=True)
-
     def make_room(self) -> None:
         """Mark this film as used now; of the others, those not used for longest may go."""
         if self.folder.exists():
             os.utime(self.folder)
+            for other in self.folder.iterdir():
+                if other != self._own:
+                    forget(other)
         try:
             films = sorted(self.folder.parent.iterdir(), key=lambda f: -f.stat().st_mtime)
         except OSError:
@@ -75,14 +85,19 @@ class Ends:
         for film in films:
             total += _size(film)
             if total > ALL_BYTES and film != self.folder:
-                shutil.rmtree(film, ignore_errors=True)
+                forget(film)
 
     def _path(self, number: int) -> Path:
-        return self.folder / f"{number}.npy"
+        return self._own / f"{number}.npy"
+
+
+def forget(folder: Path) -> None:
+    """Delete all that is kept of a film; a folder that is not there is no error."""
+    shutil.rmtree(folder, ignore_errors=True)
 
 
 def _size(folder: Path) -> int:
     try:
-        return sum(f.stat().st_size for f in folder.iterdir())
+        return sum(f.stat().st_size for f in folder.rglob("*.npy"))
     except OSError:
         return 0

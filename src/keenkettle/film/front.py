@@ -7,7 +7,7 @@ are found too roughly to tell a few degrees.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 
 import cv2
 import numpy as np
@@ -76,7 +76,7 @@ def find_front(
     ends = np.full((count, 2, 2), np.nan)
     step = max(round(clip.info.fps_nominal / FASTEST_FPS), 1)
     net.crop = None
-    for n, rgb in _pictures(clip, step):
+    for n, rgb in clip.rgbs(list(range(0, count, step))):
         found = net.find(rgb)
         if found is not None and found.presence >= LEAST_PRESENCE:
             xy[n] = found.xy
@@ -98,10 +98,6 @@ def find_front(
         for i, name in enumerate(BAR_ENDS):
             tracks[name] = _track(_steady(ends[:, i], lines, OUTLIER_SHARE * tall), 1.0)
     return tracks
-
-
-def _pictures(clip: Clip, step: int) -> Iterator[tuple[int, NDArray[np.uint8]]]:
-    yield from clip.rgbs(list(range(0, clip.info.frames, step)))
 
 
 def _track(xy: FloatArray, sigma: float) -> JointTrack:

@@ -30,6 +30,7 @@ SLOPE_SIGMA_DEG = 0.6  # of the slope over HELD_S, by benchmarks/front
 WIDTH_SIGMA = 0.06  # of a width's share of the shoulders, half of it the net's idea of those
 KNEE_SIGMA_MM = 14.0
 LOCK_SIGMA_FRAMES = 1.0
+LEAST_SAMPLES = 12  # the filter needs so many
 CALM_HZ = 3.5  # cut-off for the hands' height
 RECEIVED_S = 0.35  # after its highest point the bar is received within so long
 BENT = 0.86  # hips over the ankles, share of standing: below it the knees bear the squat
@@ -48,7 +49,16 @@ def front_events(m: Motion, first: int, last: int) -> Events:
     """When the bar rises fastest, is highest, and is received; from the hands' height alone.
 
     Hands are found too roughly for the finer events of a side view.
+
+    Args:
+        m: motion; only its times, s, and the bar's height, mm, count.
+        first, last: samples of the rep.
+
+    Returns:
+        Sample by event; the lift-off alone where the rep is too short.
     """
+    if last - first < LEAST_SAMPLES:
+        return {"lift_off": first}
     fps = 1.0 / m.spacing_s
     b, a = butter(2, min(CALM_HZ / (0.5 * fps), 0.9))
     part = slice(first, last + 1)
@@ -80,6 +90,9 @@ def measure_front(
         first, last: samples of the rep.
         overhead: whether it ends with the bar overhead.
         split: whether the feet are split.
+
+    Returns:
+        Each measure with its standard deviation, or None with the reason; units in ``UNITS``.
     """
     known = [i for i in (events.get("catch"), events.get("lockout")) if i is not None]
     received = known[0] if known else None

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
 from keenkettle.club import look_up
 from keenkettle.club.commands import ChangeAthlete, History
-from keenkettle.club.over_time import lifts_for_months, on_film
+from keenkettle.club.over_time import filmed, lifts_for_months
 from keenkettle.club.people import Facts, facts_of, person_of
 from keenkettle.club.store import ClubError, Store
 from keenkettle.club.tables import Athlete
@@ -116,7 +116,7 @@ class AthletePlace(QWidget):
                 f for p in look_up.prescriptions_of(self.store, a.id) if not p.outcome
                 for f in p.faults
             )  # fmt: skip
-            film = on_film(self.store, a.id, self.today() - FILM_COUNTS)
+            film = tuple(filmed(self.store, a.id, self.today() - FILM_COUNTS))
             person = person_of(a, self.today(), open_faults=open_faults, film=film)
             view = self.checks if part == "Clearances" else self.choose
             if part == "Clearances":

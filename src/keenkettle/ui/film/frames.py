@@ -100,9 +100,10 @@ class FrameServer(QObject):
                 if self._closing:
                     break
                 path, number, thumbs = self._path, self._wanted, list(self._thumbs)
+                ends = self._ends  # the two belong together
             if path != opened:
                 self._close(clip)
-                clip, opened = self._open(path), path
+                clip, opened = self._open(path, ends), path
                 self._plan_tails(clip)
             elif clip is not None and idle:
                 self._hold_tail(clip, number)
@@ -166,11 +167,11 @@ class FrameServer(QObject):
         behind = self._wanted > 0 and self._filled != self._wanted
         return any(n not in self._kept for n in near) or bool(self._thumbs) or behind
 
-    def _open(self, path: Path | None) -> ClipApart | None:
+    def _open(self, path: Path | None, ends: Path | None) -> ClipApart | None:
         if path is None:
             return None
         try:
-            return ClipApart(path, self._helper, self._ends)
+            return ClipApart(path, self._helper, ends)
         except ClipError as err:
             self.failed.emit(str(err))
             return None

@@ -9,9 +9,10 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QComboBox, QVBoxLayout, QWidget
 
-from keenkettle.club.over_time import Filmed, effects, filmed, series
+from keenkettle.club.over_time import effects, filmed, series
 from keenkettle.coach.faults import all_faults
 from keenkettle.coach.judge import show_value
+from keenkettle.coach.person import OnFilm
 from keenkettle.coach.remedies import all_drills
 from keenkettle.measure.sheet import UNITS
 from keenkettle.ui import theme
@@ -35,12 +36,12 @@ class TimeGraph(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setFixedHeight(190)
-        self.clips: list[Filmed] = []
+        self.clips: list[OnFilm] = []
         self.metric = USUAL
         self.here: int | None = None
         self.marks: list[date] = []  # days on which something was prescribed for it
 
-    def _spots(self) -> list[tuple[Filmed, QPointF]]:
+    def _spots(self) -> list[tuple[OnFilm, QPointF]]:
         shown = [c for c in self.clips if self.metric in c.measures]
         if not shown:
             return []
@@ -128,7 +129,7 @@ class OverTime(Page):
         self._list = QVBoxLayout()
         self.column.addLayout(self._list)
         self.column.addStretch(1)
-        self._clips: list[Filmed] = []
+        self._clips: list[OnFilm] = []
 
     def show_state(self) -> None:
         """Another athlete, clip or finding."""

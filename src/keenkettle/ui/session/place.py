@@ -27,7 +27,6 @@ from keenkettle.club.store import ClubError, Store
 from keenkettle.club.tables import Athlete
 from keenkettle.coach.cautions import MOST, cautions_for, drill_cautions, lifts_in, who_is
 from keenkettle.coach.faults import all_faults
-from keenkettle.coach.remedies import all_drills
 from keenkettle.files import CannotWriteError
 from keenkettle.ui.session.card import CardContent, card_image, write_pdf
 from keenkettle.ui.widgets import button, label
@@ -140,22 +139,22 @@ class SessionPlace(QWidget):
         if self.athlete is None or self.day is None:
             return None
         lines = tuple(self.text.toPlainText().splitlines())
-        drills = []
+        drills, ids = [], []
         for p in look_up.prescriptions_of(self.store, self.athlete.id):
             if p.line in lines and all(p.line != d[0] for d in drills):
                 fault = all_faults().get(str(p.faults[0])) if p.faults else None
                 drills.append((p.line, fault.cue if fault else "", p.worked_if))
+                ids.append(p.drill)
         drills.reverse()
         return CardContent(
             look_up.club_name(self.store), self.athlete.name, self.day, lines, tuple(drills),
-            self.athlete.caution, self._care(lines, drills),
+            self.athlete.caution, self._care(lines, ids),
         )  # fmt: skip
 
-    def _care(self, lines: tuple[str, ...], drills: list[tuple[str, str, str]]) -> tuple[str, ...]:
+    def _care(self, lines: tuple[str, ...], drills: list[str]) -> tuple[str, ...]:
         """What to be careful of with the lifts and drills that the text names."""
         assert self.athlete is not None
-        titles = [d for d in all_drills().values() if any(d.title in line for line, *_ in drills)]
-        own = [c for d in titles for c in drill_cautions(d.id)]
+        own = [c for drill in drills for c in drill_cautions(drill)]
         who = who_is(person_of(self.athlete, self.today()))
         lifts = cautions_for(lifts_in("\n".join(lines)), who)
         return tuple(dict.fromkeys([*own, *lifts]))[:MOST]

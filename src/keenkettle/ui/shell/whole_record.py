@@ -74,6 +74,7 @@ class WholeRecord(QObject):
             try:
                 window.history.run(command)
             except (RecordError, ClubError) as err:
+                command.remove_films()
                 window.say(str(err))
                 return
             assert command.athlete_id is not None
@@ -107,25 +108,39 @@ class WholeRecord(QObject):
             self.erase()
 
     def erase(self) -> None:
-        """Erase the athlete in hand, and show the next."""
+        """Erase the athlete in hand in the background, and show somebody else meanwhile."""
         window = self.window
         assert window.athlete is not None
+        athlete_id, store = window.athlete.id, window.store
         window.film.let_go()
         window.session.hold(None)
-        try:
-            gone = erase(window.store, window.athlete.id)
-            told = f"{gone.name} is erased"
-        except ClubError as err:
-            told = str(err)
-        window.history.forget()  # what was done before holds what is to be gone
-        window.show_anybody()
-        window.say(told)
+        window.hold(-1)
 
-    def _start(self, work: Callable[[Tell], object], done: Callable[..., None]) -> None:
+        def ended() -> None:
+            window.history.forget()  # what was done before holds what is to be gone
+            if window.athlete is None:
+                window.show_anybody()
+
+        def told(gone: Belongings) -> None:
+            ended()
+            window.say(f"{gone.name} is erased")
+
+        def failed(text: str) -> None:
+            ended()
+            window.say(text)
+
+        self._start(lambda tell: erase(store, athlete_id, tell), told, failed)
+
+    def _start(
+        self,
+        work: Callable[[Tell], object],
+        done: Callable[..., None],
+        failed: Callable[[str], None] | None = None,
+    ) -> None:
         job = Job(work)
         job.progressed.connect(lambda word, share, _left: self.window.say(f"{word}: {share:.0%}"))
         job.done.connect(done)
-        job.failed.connect(self.window.say)
+        job.failed.connect(failed or self.window.say)
         self.window.jobs.start(job)
 
 
