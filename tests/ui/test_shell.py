@@ -11,8 +11,9 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog, QLineEdit, QMessageBox
 
 from keenkettle.club import look_up
-from keenkettle.club.commands import WriteSession
+from keenkettle.club.commands import Prescribe, WriteSession
 from keenkettle.club.store import ClubError
+from keenkettle.coach.remedies import Proposal, all_drills
 from keenkettle.ui import theme
 from keenkettle.ui.shell.actions import PLACES
 from keenkettle.ui.shell.athlete_picker import AthletePicker
@@ -263,6 +264,19 @@ class SessionTest(OpenWindow):
                    + timedelta(days=1))  # fmt: skip
         place.days.setCurrentRow(row)
         self.assertEqual(place.text.toPlainText(), "second")
+
+    def test_the_card_carries_the_cautions_of_the_day_s_drills_and_lifts(self):
+        place = self.view("Sunniva Dale")
+        drill = all_drills()["barrier-stick"]
+        told = Proposal(drill, ("bar-away-from-hip",), "empty bar", (), "", "")
+        self.w.history.run(Prescribe(self.w.athlete.id, None, told, TODAY))
+        place.hold(self.held(), TODAY)
+        care = place.content().care
+        self.assertIn("held from the side", care[0])
+        self.w.history.run(WriteSession(self.w.athlete.id, TODAY, "power snatch 3x2"))
+        place.hold(self.held(), TODAY)
+        self.assertIn("let go, not fought", " ".join(place.content().care))
+        self.assertLessEqual(len(place.content().care), 3)
 
     def test_what_is_typed_is_kept_when_another_day_or_athlete_is_chosen(self):
         place = self.view("Sunniva Dale")

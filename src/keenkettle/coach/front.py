@@ -44,6 +44,7 @@ STANDING = sum(
     SEGMENT_SHARE[pair] for pair in (("ankle", "knee"), ("knee", "hip"), ("hip", "shoulder"))
 )
 STANDING_QUANTILE = 0.97
+ANKLE_SHARE = 0.039  # ankle above the floor, share of stature (Drillis & Contini 1966)
 SCALE_ERROR = 0.03  # of the net's idea of ankles and shoulders
 HANDS_MEDIAN = 9  # frames; the net confuses hands and face for some of them
 OVERHEAD = ("snatch", "jerk", "press")
@@ -112,6 +113,7 @@ def judge_front(request: Request, tracked: Tracked, joints: dict[str, JointTrack
         source="given",
         vertical_px=(float(np.sin(roll)), -float(np.cos(roll))),
         scale_error=error,
+        floor_y_px=_floor(joints, mm_per_px, request.reference.stature_mm),
     )
     motion = _motion(times, tracked.bar, joints, calibration)
     kind = Kind.PULL if request.lift is None else lift_kind(find_lift(request.lift))
@@ -174,6 +176,12 @@ def _hands(joints: dict[str, JointTrack]) -> BarTrack:
     xy = median_filter(xy, (HANDS_MEDIAN, 1), mode="nearest")
     sigma = float(np.nanmedian(left.sigma_px)) / float(np.sqrt(2.0))
     return BarTrack(xy, seen.astype(float), sigma)
+
+
+def _floor(joints: dict[str, JointTrack], mm_per_px: float, stature_mm: float | None) -> float:
+    """Picture row of the floor: below the ankles, where those stand most of the time."""
+    ankles = np.concatenate([joints[f"{s}_ankle"].xy_px[:, 1] for s in ("left", "right")])
+    return float(np.nanmedian(ankles)) + ANKLE_SHARE * (stature_mm or STATURE_MM) / mm_per_px
 
 
 def _scale(joints: dict[str, JointTrack], stature_mm: float | None) -> tuple[float, float]:

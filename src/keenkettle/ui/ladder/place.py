@@ -142,7 +142,7 @@ class LadderPlace(QWidget):
         """The rung: its page, and the movement."""
         self.page = QTextBrowser()
         self.page.setAccessibleName("The rung")
-        self.page.setMinimumHeight(220)
+        self.page.setMinimumHeight(236)
         column = QVBoxLayout()
         column.addWidget(self.page, 5)
         column.addWidget(self.show_me, 6)

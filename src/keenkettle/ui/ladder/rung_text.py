@@ -9,7 +9,7 @@ from keenkettle.coach.ladders import Rung
 from keenkettle.coach.lifts import all_lifts
 from keenkettle.coach.schools import all_schools
 
-MOST = 2  # cautions on the page; the rest is on the card
+MOST = 1  # caution on the page, the most weighty; the rest is on the card
 
 
 def rung_html(rung: Rung, number: int, who: frozenset[str], quiet: str, accent: str) -> str:
