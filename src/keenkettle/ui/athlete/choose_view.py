@@ -113,7 +113,7 @@ class ChooseView(QWidget):
         self.liking.activated.connect(lambda _i: self._tell("liking", self.liking.currentData()))
         self.rating.activated.connect(lambda _i: self._tell("rating", self.rating.currentData()))
         words = QHBoxLayout()
-        for text, box in (("Athlete", self.liking), ("You", self.rating)):
+        for text, box in (("Athlete says", self.liking), ("You, on the day", self.rating)):
             words.addWidget(label(text, "quiet"))
             words.addWidget(box, 1)
         middle = QVBoxLayout()
