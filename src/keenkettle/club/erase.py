@@ -101,11 +101,11 @@ def erase(store: Store, athlete_id: int, tell: Tell) -> Belongings:
         if not _cleaned(copy, gone, names):
             spoilt.append(copy)
     left = [p.name for p in (*gone.own, *spoilt) if not _removed(p)]
-    for sha in gone.hashes:
+    store.compact()
+    for sha in gone.hashes:  # last: whoever had the film open has let go of it by now
         folder = store.ends_folder(sha)
         if folder is not None:
             forget(folder)
-    store.compact()
     if left:
         raise ClubError(
             f"{gone.name} is erased, but these files could not be deleted: "
