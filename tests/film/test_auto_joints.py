@@ -11,10 +11,11 @@ import numpy as np
 from keenkettle.club.tracks import unpack
 from keenkettle.coach.review import Request, review_clip
 from keenkettle.film import pose_net
-from keenkettle.film.auto_joints import _look, _odd, _turned, find_joints, moving_spans
+from keenkettle.film.auto_joints import _look, _turned, find_joints, moving_spans
 from keenkettle.film.clip import Clip
 from keenkettle.film.fuse import Limb, Pull, Seen, Smooth, fuse
 from keenkettle.film.pose_net import SIDES, NoNetError
+from keenkettle.film.whole_body import _odd
 from keenkettle.measure.motion import JOINTS, BarTrack, JointTrack
 
 DEMO = files("keenkettle.demo")

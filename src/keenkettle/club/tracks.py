@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import io
 import zlib
-from dataclasses import asdict
+from dataclasses import asdict, astuple
 from pathlib import Path
 from zipfile import BadZipFile
 
@@ -15,6 +15,7 @@ import numpy as np
 
 from keenkettle.coach.review import Review, Tracked
 from keenkettle.film.clip import ClipInfo
+from keenkettle.film.far_disc import FarDisc
 from keenkettle.film.rim import Ring
 from keenkettle.measure.motion import BarTrack, JointTrack
 
@@ -41,6 +42,8 @@ def pack(review: Review, tracked_radius_sigma: float, found: bool) -> bytes:
         "cuts": np.array(review.bar.cuts, dtype=np.int64),
         "roll": np.array([review.calibration.tilt_deg]),
     }
+    if review.far is not None:
+        arrays["far"] = np.array(astuple(review.far))
     for name, track in review.joints.items():
         arrays[f"joint_{name}"] = np.column_stack([track.xy_px, track.sigma_px]).astype(np.float32)
     buffer = io.BytesIO()
@@ -77,8 +80,9 @@ def unpack(data: bytes) -> tuple[Tracked, dict[str, JointTrack]]:
             }
             times = box["times_s"].astype(float)
             roll = float(box["roll"][0]) if "roll" in box.files else None
+            far = FarDisc(*(float(v) for v in box["far"])) if "far" in box.files else None
     except _DAMAGED as err:
         if isinstance(err, TracksError):
             raise
         raise TracksError("the stored analysis is damaged; analyse the clip again") from err
-    return Tracked(info, times, ring, radius_sigma, bool(found), bar, roll), joints
+    return Tracked(info, times, ring, radius_sigma, bool(found), bar, roll, far), joints

@@ -26,6 +26,7 @@ from keenkettle.film.cuts import CutWatch
 from keenkettle.film.disc import DiscNotFoundError, find_disc, of_size
 from keenkettle.film.dots import find_dots
 from keenkettle.film.ends import Ends
+from keenkettle.film.far_disc import FarWatch
 from keenkettle.film.follow import BarLostError, follow_bar, make_template
 from keenkettle.film.joints import follow_joints
 from keenkettle.film.pose_net import NoNetError, available
@@ -38,7 +39,7 @@ from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.gravity import Slowed, how_slowed
 from keenkettle.measure.kinds import Kind, events_of, measures_of, reps_of
 from keenkettle.measure.motion import BarTrack, JointTrack, Motion, make_motion
-from keenkettle.measure.parallax import CameraPlace, camera_from_hand
+from keenkettle.measure.parallax import CameraPlace, camera_from_hand, placed
 from keenkettle.measure.sheet import Measures, RepContext
 
 Progress = Callable[[str, float], None]
@@ -83,18 +84,21 @@ def review_clip(
     if request.lift is not None:
         find_lift(request.lift)  # a wrong id is said before the long work
     ends = Ends(request.ends, request.clip) if request.ends else None
+
+    def bar_alone(tracked: Tracked) -> None:
+        if early is not None and (request.marks or request.auto):
+            early(judge_tracks(replace(request, marks={}), tracked, {}))
+
     with Clip(request.clip, ends) as clip:
         if request.view == "front":
             return review_front(clip, request, tell)
         try:
-            tracked = track_bar(clip, request, tell)
+            tracked = track_bar(clip, request, tell, bar_alone)
         except (DiscNotFoundError, BarLostError):
             # From the front the discs are seen on edge.
             if request.view is None and request.auto and looks_from_front(clip):
                 return review_front(clip, request, tell)
             raise
-        if early is not None and (request.marks or request.auto):
-            early(judge_tracks(replace(request, marks={}), tracked, {}))
         joints: dict[str, JointTrack] = {}
         extra = ""
         if request.marks:
@@ -139,6 +143,7 @@ def _auto_joints(
             flow,
             lambda done, of: tell("finding the joints", 0.5 + 0.48 * done / of),
             request.view == "side",
+            tracked.far,
         )
     except NoNetError as err:
         return flow, str(err)
@@ -168,8 +173,16 @@ def _by_dots(
     return replace(request, marks=marks), rough | joints, ""
 
 
-def track_bar(clip: Clip, request: Request, tell: Progress) -> Tracked:
-    """Find the disc (or take the click) and follow it through the clip."""
+def track_bar(
+    clip: Clip,
+    request: Request,
+    tell: Progress,
+    early: Callable[[Tracked], None] | None = None,
+) -> Tracked:
+    """Find the disc (or take the click), follow it through the clip, and place the camera.
+
+    ``early`` is called with what is known before the camera is placed.
+    """
     tell("looking for the disc", 0.0)
     share = 0.48 if request.auto else 0.68 if request.marks else 0.95
     sigma = 0.15
@@ -196,8 +209,9 @@ def track_bar(clip: Clip, request: Request, tell: Progress) -> Tracked:
     gray = clip.gray(frame)
     template = make_template(gray, ring)
     ahead, behind = CutWatch(), CutWatch(backward=True)
+    small = FarWatch(ring.r, clip.info.fps_nominal)
     bar = follow_bar(
-        ahead.watch(clip.looks(first)),
+        small.watch(ahead.watch(clip.looks(first))),
         clip.info.frames,
         ring,
         template,
@@ -208,7 +222,11 @@ def track_bar(clip: Clip, request: Request, tell: Progress) -> Tracked:
         request.bar_marks,
     )
     bar = replace(bar, cuts=tuple(sorted({*behind.cuts, *ahead.cuts})))
-    return Tracked(clip.info, clip.times_s, ring, sigma, request.bar is None, bar, roll_of(gray))
+    found = request.bar is None
+    tracked = Tracked(clip.info, clip.times_s, ring, sigma, found, bar, roll_of(gray))
+    if early is not None:
+        early(tracked)
+    return replace(tracked, far=small.find(bar.xy_px, clip.grays))
 
 
 def _clicked(clip: Clip, bar: tuple[int, float, float, float | None]) -> tuple[int, Ring]:
@@ -255,21 +273,15 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
         )
     motion = make_motion(times, tracked.bar, joints, calibration, facing)
     spans = _uncut(_reps(motion, request), tracked.bar.cuts, warnings)
-    if "wrist" in request.marks and "wrist" in joints and calibration.camera_m is None and spans:
+    if "wrist" in request.marks and "wrist" in joints and request.camera_m is None and spans:
         distance = _camera_from_hand(tracked.bar, joints, spans, motion, calibration, request)
-        if distance is None:
+        if distance is None and tracked.far is None:
             warnings.append(
                 "how far away the camera stood is not known and taken as usual, so joints carry a "
                 "wider error; give its distance"
             )
-        else:
-            calibration = replace(
-                calibration,
-                camera_m=round(distance.metres, 2),
-                camera_error=distance.relative_sigma,
-                side_px_per_mm=distance.side_px_per_mm,
-                side_sigma_px_per_mm=distance.side_sigma,
-            )
+        elif distance is not None:
+            calibration = placed(calibration, distance)
             motion = make_motion(times, tracked.bar, joints, calibration, facing)
             spans = _uncut(_reps(motion, request), tracked.bar.cuts, warnings)
     if request.lift:
@@ -282,7 +294,8 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
         rest_y = float(tracked.bar.xy_px[spans[0].lift_off, 1])
         calibration = replace(calibration, floor_y_px=rest_y + calibration.plate_px / 2.0)
     at_capture = replace(tracked.info, fps_nominal=tracked.info.fps_nominal / scale)
-    warnings += view_says(tracked.ring, tracked.radius_sigma, tracked.bar, at_capture)
+    turn = tracked.far.yaw_deg(calibration.mm_per_px) if tracked.far else None
+    warnings += view_says(tracked.ring, tracked.radius_sigma, tracked.bar, at_capture, turn)
     if not spans:
         warnings.append("nothing is lifted in this clip")
     low = float((tracked.bar.quality < 0.5).mean())
@@ -306,6 +319,7 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
         motion,
         reps,
         tuple(dict.fromkeys(warnings)),
+        tracked.far,
     )
 
 
@@ -381,8 +395,21 @@ def _calibrate(request: Request, tracked: Tracked) -> Calibration:
             request.camera_m,
         )
     info = tracked.info
-    yaw, yaw_sigma = yaw_of(tracked.ring, tracked.radius_sigma)
-    turn = np.radians(min(yaw, SOUND_YAW_DEG))
+    far = tracked.far
+    if far is None:
+        yaw, yaw_sigma = yaw_of(tracked.ring, tracked.radius_sigma)
+    else:
+        yaw, yaw_sigma = far.yaw_deg(made.mm_per_px)
+        metres, error = far.camera_m()
+        side, side_sigma = far.side_px_per_mm()
+        made = replace(
+            made,
+            camera_m=request.camera_m or round(metres, 2),
+            camera_error=made.camera_error if request.camera_m else error,
+            side_px_per_mm=side,
+            side_sigma_px_per_mm=side_sigma,
+        )
+    turn = np.radians(min(abs(yaw), SOUND_YAW_DEG))
     roll = np.radians(tracked.roll_deg or 0.0)
     return replace(
         made,

@@ -9,6 +9,7 @@ from pathlib import Path
 from keenkettle.coach.judge import Reference, Verdict
 from keenkettle.coach.lifts import Lift
 from keenkettle.film.clip import ClipInfo
+from keenkettle.film.far_disc import FarDisc
 from keenkettle.film.plausible import Marks
 from keenkettle.film.rim import Ring
 from keenkettle.measure.calibration import Calibration, CalibrationError
@@ -118,6 +119,7 @@ class Review:
     motion: Motion
     reps: tuple[RepReview, ...]
     warnings: tuple[str, ...]
+    far: FarDisc | None = None
 
 
 @dataclass(frozen=True)
@@ -131,6 +133,7 @@ class Tracked:
     found: bool
     bar: BarTrack
     roll_deg: float | None = None
+    far: FarDisc | None = None
 
 
 def true_times(tracked: Tracked, capture_fps: float | None) -> tuple[FloatArray, float]:

@@ -9,6 +9,7 @@ columns of its inverse give the covariance.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -58,6 +59,22 @@ class Pull:
 
 
 @dataclass(frozen=True)
+class Line:
+    """The point at ``share`` from joint ``a`` to ``b`` lies on a line across the limb.
+
+    ``normal`` (N, 2) and ``along`` (N,) give it (normal . point = along); ``sigma`` (N,) pixels,
+    infinite where that is not known.
+    """
+
+    a: int
+    b: int
+    share: float
+    normal: FloatArray
+    along: FloatArray
+    sigma: FloatArray
+
+
+@dataclass(frozen=True)
 class Smooth:
     """Motion: ``accel`` (J,) px/s2 and ``speed`` (N, J) px/s, one standard deviation each."""
 
@@ -67,7 +84,12 @@ class Smooth:
 
 
 def fuse(
-    seen: Seen, limbs: list[Limb], pulls: list[Pull], smooth: Smooth, start: FloatArray
+    seen: Seen,
+    limbs: list[Limb],
+    pulls: list[Pull],
+    smooth: Smooth,
+    start: FloatArray,
+    lines: Sequence[Line] = (),
 ) -> tuple[FloatArray, FloatArray]:
     """Solve for all joints of all frames.
 
@@ -77,6 +99,7 @@ def fuse(
         pulls: places that a joint is drawn to.
         smooth: how joints may move.
         start: first guess, shape (N, J, 2).
+        lines: what limbs are known to lie on; outliers are weighed down.
 
     Returns:
         Joints (N, J, 2) and their standard deviations (N, J), pixels.
@@ -105,6 +128,8 @@ def fuse(
             _add_points(matrix, right, p, toward, weight)
         for limb in limbs:
             _add_limb(matrix, right, p, limb)
+        for line in lines:
+            _add_line(matrix, right, p, line)
         factor = cholesky_banded(matrix, lower=True)
         step = cho_solve_banded((factor, True), right)
         p = p + step.reshape(p.shape)
@@ -181,6 +206,25 @@ def _add_limb(matrix: FloatArray, right: FloatArray, p: FloatArray, limb: Limb) 
             low, high = (ia, ib) if limb.a < limb.b else (ib, ia)
             # The pair's block below the diagonal: row in the higher joint, column in the lower.
             matrix[(high + r) - (low + c), low + c] -= product
+
+
+def _add_line(matrix: FloatArray, right: FloatArray, p: FloatArray, line: Line) -> None:
+    joints = p.shape[1]
+    point = (1.0 - line.share) * p[:, line.a] + line.share * p[:, line.b]
+    miss = line.along - (line.normal * point).sum(axis=1)
+    known = np.isfinite(line.sigma)
+    sigma = np.where(known, line.sigma, 1.0)
+    w = np.where(known, 1.0 / (1.0 + (miss / sigma / OUTLIER_AT) ** 2), 0.0) / sigma**2
+    width = 2 * joints
+    parts = [(2 * line.a, 1.0 - line.share), (2 * line.b, line.share)]
+    if line.a == line.b:
+        parts = [(2 * line.a, 1.0)]
+    terms = [(col + c, s * line.normal[:, c]) for col, s in parts for c in (0, 1)]
+    for column, own in terms:
+        right[column::width] += w * miss * own
+        for row, other in terms:
+            if row >= column:
+                matrix[row - column, column::width] += w * own * other
 
 
 def _sigmas(factor: FloatArray, n: int, joints: int) -> FloatArray:

@@ -217,7 +217,11 @@ def _carry(
     fresh = ~np.isfinite(out.xy[number, known, 0])
     target = known[fresh]
     out.xy[number, target] = out.xy[last, target] + step[fresh]
-    out.sigma[number, target] = np.hypot(out.sigma[last, target], growth[fresh])
+    # What is not seen goes on as it went, so its error grows with time, not with its root.
+    own = out.sigma[last, target]
+    out.sigma[number, target] = np.where(
+        hidden[fresh], own + growth[fresh], np.hypot(own, growth[fresh])
+    )
 
 
 def _there_and_back(

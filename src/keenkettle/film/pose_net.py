@@ -61,12 +61,18 @@ class Crop:
 
 @dataclass(frozen=True)
 class Landmarks:
-    """``xy`` (33, 2) pixels; ``seen`` (33,) visibility 0 to 1; ``presence`` of a person."""
+    """``xy`` (33, 2) pixels; ``seen`` (33,) visibility 0 to 1; ``presence`` of a person.
+
+    ``mask`` (256, 256): logits of the person on the crop; ``matrix`` (2, 3) goes from its pixels
+    to the picture's.
+    """
 
     xy: FloatArray
     seen: FloatArray
     presence: float
     next_crop: Crop
+    mask: NDArray[np.float32]
+    matrix: FloatArray
 
 
 def available() -> bool:
@@ -231,7 +237,12 @@ class PoseNet:
         pixels = xy @ matrix[:, :2].T + matrix[:, 2]
         seen = 1.0 / (1.0 + np.exp(-np.asarray(points[:33, 3], float)))
         return Landmarks(
-            pixels[:33], seen, float(flag.ravel()[0]), _crop(pixels[HIP_CENTRE], pixels[CIRCLE])
+            pixels[:33],
+            seen,
+            float(flag.ravel()[0]),
+            _crop(pixels[HIP_CENTRE], pixels[CIRCLE]),
+            next(o for o in out if o.size == CROP_PX * CROP_PX).reshape(CROP_PX, CROP_PX),
+            matrix,
         )
 
 

@@ -17,12 +17,19 @@ UPRIGHT_DEG = 8.0  # lines leaning more than this are not taken for uprights
 LEAST_SHARE = 0.10  # of the picture's height, a line that counts
 LEAST_LINES, AGREE_DEG = 4, 0.8
 SOUND_YAW_DEG, MOST_YAW_DEG = 20.0, 45.0
+LEAST_SAID_DEG = 2.5
 SMALL_DISC_PX = 90.0  # the accuracy that is promised needs so wide a disc
 MIN_FPS, SLOW_FPS = 24.0, 48.0
 ASPECT_NOISE = 0.006  # of the disc's width over its height, at best
 
 
-def view_says(ring: Ring, radius_sigma: float, bar: BarTrack, info: ClipInfo) -> list[str]:
+def view_says(
+    ring: Ring,
+    radius_sigma: float,
+    bar: BarTrack,
+    info: ClipInfo,
+    turn: tuple[float, float] | None = None,
+) -> list[str]:
     """What is to be said about how a clip was filmed, one sentence each.
 
     Args:
@@ -30,8 +37,11 @@ def view_says(ring: Ring, radius_sigma: float, bar: BarTrack, info: ClipInfo) ->
         radius_sigma: standard deviation of its radius, pixels.
         bar: its track.
         info: size of the clip, and its rate at capture.
+        turn: the camera's yaw and its standard deviation, degrees, where better known than by
+            the disc.
     """
-    yaw, sigma = yaw_of(ring, radius_sigma)
+    yaw, sigma = turn or yaw_of(ring, radius_sigma)
+    yaw = abs(yaw)
     fps = info.fps_nominal
     says = []
     if yaw > SOUND_YAW_DEG:
@@ -39,7 +49,7 @@ def view_says(ring: Ring, radius_sigma: float, bar: BarTrack, info: ClipInfo) ->
             f"the camera looks from {yaw:.0f} degrees beside the side view, give or take "
             f"{sigma:.0f}; distances forward and angles are doubtful, so film from the side"
         )
-    elif yaw > 0:
+    elif yaw >= LEAST_SAID_DEG:
         says.append(
             f"the camera is turned by {yaw:.0f} degrees, give or take {sigma:.0f}; distances "
             "forward are corrected for it"

@@ -23,7 +23,8 @@ OTHER_NOISE_MM = 15.0
 DRIFT_MM = {"elbow": 45.0, "wrist": 35.0}  # how far the offset may go astray half a second on
 OTHER_DRIFT_MM = 22.0
 DRIFT_S = 0.5
-LEFT_MM = 7.0  # of the offset, after all
+LEFT_MM = {"wrist": 22.0, "elbow": 14.0}  # of the offset, after all
+OTHER_LEFT_MM = 6.0
 CLICK_MM = 5.0
 HAND_MM = 16.0
 #: The limb that a joint's offset turns with; feet lie still.
@@ -31,8 +32,10 @@ ON_LIMB = {
     "hip": ("hip", "shoulder"), "shoulder": ("hip", "shoulder"), "ear": ("hip", "shoulder"),
     "knee": ("ankle", "knee"), "elbow": ("shoulder", "elbow"), "wrist": ("elbow", "wrist"),
 }  # fmt: skip
+ASTRAY = 2.0  # standard deviations between nets and flow from which flow loses its weight
+TRUNK_GIVE = 0.06  # a shrug lifts the shoulder from the hip
 #: Errors of nets and of flow last over several frames: so many seconds count as one look.
-SAME_S = 0.10
+SAME_S = 0.045
 
 
 @dataclass(frozen=True)
@@ -158,6 +161,10 @@ def _weigh_in(
     flow, error = track.xy_px[lo : hi + 1], track.sigma_px[lo : hi + 1]
     wf = np.where(np.isfinite(flow[:, 0]), 1.0 / np.maximum(error, 0.5) ** 2, 0.0)
     wn = np.where(np.isfinite(xy[:, j, 0]), 1.0 / sigma[:, j] ** 2, 0.0)
+    # Flow that has gone astray does not know it; where the nets see the joint they tell.
+    gap = np.linalg.norm(np.nan_to_num(flow - xy[:, j]), axis=1)
+    spread = np.hypot(np.minimum(error, 1e6), np.minimum(sigma[:, j], 1e6))
+    wf /= (1.0 + (gap / (ASTRAY * spread)) ** 2) ** 2
     both = wf + wn
     ok = both > 0
     mixed = (np.nan_to_num(flow) * wf[:, None] + np.nan_to_num(xy[:, j]) * wn[:, None])[ok]
@@ -178,7 +185,7 @@ def _limbs(marks: Marks, lo: int, hi: int) -> list[Limb]:
             lengths = np.linalg.norm(ends[:, 0] - ends[:, 1], axis=1)
             middle = float(np.median(lengths))
             over = np.full(len(every), middle) if rigid else np.interp(every, common, lengths)
-            least = 0.015 if rigid else give
+            least = 0.015 if rigid else TRUNK_GIVE if a == "hip" else give
             arm = "elbow" in (a, b)
             limbs.append(
                 Limb(JOINTS.index(a), JOINTS.index(b), over, max(give, least) * middle, arm)

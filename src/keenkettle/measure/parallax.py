@@ -9,11 +9,11 @@ that lies behind the plane is shifted sideways by its depth; hanging arms show b
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
-from keenkettle.measure.calibration import JOINT_DEPTH_MM
+from keenkettle.measure.calibration import JOINT_DEPTH_MM, Calibration
 from keenkettle.measure.geometry import BoolArray, FloatArray
 
 MIN_SAMPLES = 8
@@ -82,6 +82,31 @@ def camera_from_hand(
     k_sigma = PRIOR_SIGMA * float(np.sqrt(1.0 - trust))
     side, side_sigma = _sideways(bar_px, wrist_px, sigma_px, mm_per_px, shoulder_px, ok)
     return CameraPlace(JOINT_DEPTH_MM["wrist"] / k / 1000.0, k_sigma / k, side, side_sigma)
+
+
+def placed(calibration: Calibration, hand: CameraPlace) -> Calibration:
+    """A calibration with what the hand tells of the camera, weighed with what is known."""
+    metres, error = hand.metres, hand.relative_sigma
+    side, sigma = hand.side_px_per_mm, hand.side_sigma
+    if calibration.camera_m is not None and calibration.side_sigma_px_per_mm is not None:
+        near = np.log([calibration.camera_m, metres])
+        far, error = _weighed(near, np.array([calibration.camera_error, error]))
+        metres = float(np.exp(far))
+        both = np.array([calibration.side_px_per_mm, side])
+        side, sigma = _weighed(both, np.array([calibration.side_sigma_px_per_mm, sigma]))
+    return replace(
+        calibration,
+        camera_m=round(metres, 2),
+        camera_error=error,
+        side_px_per_mm=side,
+        side_sigma_px_per_mm=sigma,
+    )
+
+
+def _weighed(values: FloatArray, sigmas: FloatArray) -> tuple[float, float]:
+    """Mean by inverse variance and its standard deviation."""
+    weight = 1.0 / sigmas**2
+    return float((values * weight).sum() / weight.sum()), float(1.0 / np.sqrt(weight.sum()))
 
 
 def _sideways(

@@ -20,6 +20,8 @@ LOCK_WAIT_S = 0.100
 LOCKED_DEG = 170.0
 PLANTED_S, LONGEST_RISE_S = 0.25, 0.6  # feet are down until so long before the legs are done
 LEAVES_S, LANDS_S = 0.10, 0.25  # when feet can leave the floor, and when they are back
+LANDED_S, STOOD_FRAMES = 0.6, 8  # after the drive feet are down again by then
+SHIFT_SHARE = 0.7  # of a point's error is the same before and after
 STEADY_MM = 8.0  # feet must be known so well to time when they clear 10 mm
 LOWERING_M_S, DROPPED_M_S2 = 0.15, -6.0  # slower is held still; nearer to free fall is dropped
 
@@ -39,13 +41,14 @@ def feet(s: Sheet) -> None:
         s.out["foot_shift"] = Measure(None, 0.0, "mm", None, "not part of a split")
     elif s.needs("foot_shift", ("toe",)) is not None:
         toe = m.joints["toe"]
-        before, after = (
-            toe[max(start - 5, 0) : start + 1, 0],
-            toe[max(last - 3, start) : last + 1, 0],
-        )
-        if np.isfinite(before).any() and np.isfinite(after).any():
-            shift = np.nanmedian(after) - np.nanmedian(before)
-            s.put("foot_shift", shift, 1.4 * sigma_at(m, last, "toe"), ev["catch"] or last)
+        before = _stance(s, "toe", start, drive, axis=0)
+        landed = int(np.searchsorted(m.t_s, m.t_s[drive] + LANDED_S))
+        stood = landed + np.flatnonzero(np.isfinite(toe[landed : last + 1, 0]))
+        if np.isfinite(before) and len(stood):
+            at_end = stood[-STOOD_FRAMES:]
+            error = SHIFT_SHARE * 1.4 * sigma_at(m, int(at_end[-1]), "toe")
+            shift = float(np.median(toe[at_end, 0])) - before
+            s.put("foot_shift", shift, error, ev["catch"] or last)
     if s.needs("flight_time", ("heel", "toe")) is not None:
         _flight(s, start, last, drive)
 
@@ -57,12 +60,14 @@ def _drive(s: Sheet) -> int:
     return next((i for i in found if i is not None), s.ctx.rep.lift_off)
 
 
-def _stance(s: Sheet, name: str, start: int, drive: int) -> float:
-    """Height of a planted foot's point, mm: from where it is surest before the drive."""
+def _stance(s: Sheet, name: str, start: int, drive: int, axis: int = 1) -> float:
+    """Place of a planted foot's point, mm, its height or (``axis`` 0) how far ahead: from where
+    it is surest before the drive.
+    """
     m = s.ctx.motion
     end = max(int(np.searchsorted(m.t_s, m.t_s[drive] - PLANTED_S)), start + 1)
     part = slice(max(start - 5, 0), end)
-    y = m.joints[name][part, 1]
+    y = m.joints[name][part, axis]
     if name not in m.joint_sigma:
         return float(np.nanmedian(y))
     sigma = m.joint_sigma[name][part]

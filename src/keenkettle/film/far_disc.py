@@ -1,0 +1,217 @@
+"""Where the camera stood, from the disc on the bar's far end.
+
+The far disc stands beside the near one by a shift that tells which way and how far the camera is
+turned, and is smaller, and nearer the picture's middle, by how far away the camera is. With the
+bar at many heights and pictures laid over each other at it, only the far rim keeps its place;
+so all of them vote together (a circle's Hough transform: Duda & Hart 1972) for a shift and a size.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from keenkettle.film.clip import Gray
+from keenkettle.measure.geometry import FloatArray
+
+#: Near disc's outer face to the far disc's rim: bar's collars are 1310 mm apart, discs 50 to 90 mm
+#: thick, and the far one's rim is seen from within.
+BETWEEN_MM = 1380.0
+MOST_KEPT, RATE = 120, 30.0  # pictures, and how many a second
+LEAST_STEP = 0.04  # radii from one to the next, with the bar moving
+LOOKED_AT, FEW = 24, 10  # pictures that vote, and fewer that do not
+RADIUS_PX = 60.0  # pictures are kept so small
+SIZES = np.arange(0.65, 0.94, 0.03)  # of the far disc against the near one: camera 2.6 to 15 m away
+ASIDE = np.arange(-1.0, 1.001, 0.04)  # of the near radius
+RIM = np.linspace(0.0, 2.0 * np.pi, 72, endpoint=False)
+SHOWS = 1.08  # of the near radius: rim points beyond are not the near disc's
+LEAST_SHOWN, ENOUGH_SHOWN = 8, 32  # rim points of 72 that must show; more than that adds little
+USUAL = 0.5  # a rim point counts that shows on more than so many of the pictures
+#: Cameras stand 3 to 9 m away.
+USUAL_SIZE, USUAL_SIZE_SD, PRIOR_WEIGHT = 0.78, 0.06, 0.1
+SOBEL = 8.0 / 3.0  # its answer to one grey a pixel, against a change over three pixels
+LEAST_VOTE = 1.15  # films without a far disc in view reach 0.9, those with one 1.2 to 3
+
+LEAST_TRAVEL = 1.5  # radii that the bar rises, or the room keeps its place as well
+STILL, SINKS = 0.05, 0.15
+ASIDE_SD, SIZE_SD = 0.08, 0.02
+
+
+@dataclass(frozen=True)
+class FarDisc:
+    """The far disc against the near one.
+
+    Attributes:
+        aside_px: shift beyond what the distance explains, pixels to the right.
+        size: its radius against the near one's.
+        aside_sd_px, size_sd: their standard deviations.
+    """
+
+    aside_px: float
+    size: float
+    aside_sd_px: float
+    size_sd: float
+
+    def offset(self, bar_px: FloatArray, centre_px: FloatArray) -> FloatArray:
+        """Its middle against the near one's, for bar ends (..., 2), pixels."""
+        return np.asarray((self.size - 1.0) * (bar_px - centre_px) + [self.aside_px, 0.0])
+
+    def camera_m(self) -> tuple[float, float]:
+        """Camera to the near disc, m, and its relative standard deviation."""
+        distance = self.size / (1.0 - self.size) * BETWEEN_MM / 1000.0
+        return distance, self.size_sd / (self.size * (1.0 - self.size))
+
+    def side_px_per_mm(self) -> tuple[float, float]:
+        """Sideways shift by depth as ``Calibration`` has it, and its standard deviation."""
+        per = 1.0 / (self.size * BETWEEN_MM)
+        return self.aside_px * per, self.aside_sd_px * per
+
+    def yaw_deg(self, mm_per_px: float) -> tuple[float, float]:
+        """Turn of the camera from side-on, signed, and its standard deviation, degrees."""
+        side, sd = (v * mm_per_px for v in self.side_px_per_mm())
+        yaw = float(np.arcsin(np.clip(side, -0.9, 0.9)))
+        return float(np.degrees(yaw)), float(np.degrees(sd / np.cos(yaw)))
+
+
+class FarWatch:
+    """Looks on while frames go by and keeps some of them small."""
+
+    def __init__(self, radius_px: float, fps: float) -> None:
+        self._radius = radius_px
+        self._scale = min(1.0, RADIUS_PX / radius_px)
+        self._kept: dict[int, Gray] = {}
+        self._step = max(round(fps / RATE), 1)
+
+    def watch(self, frames: Iterable[tuple[int, Gray, Gray]]) -> Iterator[tuple[int, Gray, Gray]]:
+        """The same frames, looked at on the way: number, luma and tone of shape (height, width)."""
+        for number, luma, tone in frames:
+            if number % self._step == 0:
+                self._keep(number, luma)
+            if len(self._kept) > MOST_KEPT:
+                self._step *= 2
+                self._kept = {n: g for n, g in self._kept.items() if n % self._step == 0}
+            yield number, luma, tone
+
+    def find(
+        self, bar_px: FloatArray, again: Callable[[int, int], Iterable[tuple[int, Gray]]]
+    ) -> FarDisc | None:
+        """The far disc, with the bar's end (N, 2) known; None where it does not show.
+
+        Args:
+            bar_px: the bar's end on all frames.
+            again: gives frames from one to before another, where too few of them were kept.
+        """
+        lo, hi = _first_rise(bar_px[:, 1], self._radius)
+        if lo >= hi:
+            return None
+        if sum(lo <= n <= hi for n in self._kept) < FEW:
+            for number, luma in again(lo, hi + 1):
+                if (number - lo) % max((hi - lo) // LOOKED_AT, 1) == 0:
+                    self._keep(number, luma)
+        kept = np.array(sorted(self._kept))
+        before = bar_px[np.maximum(kept - self._step, 0)]
+        moves = np.linalg.norm(bar_px[kept] - before, axis=1) > LEAST_STEP * self._radius
+        # While the bar rises the athlete hides little of the far disc; overhead nothing does.
+        best = (LEAST_VOTE, 0.0, 0.0)
+        for part in (kept[(kept >= lo) & (kept <= hi)], kept[(kept > hi) & moves]):
+            if len(part) < FEW:
+                continue
+            pick = np.linspace(0, len(part) - 1, min(LOOKED_AT, len(part))).round().astype(int)
+            numbers = part[np.unique(pick)]
+            ends = (bar_px[numbers] + 0.5) * self._scale - 0.5
+            pictures = [self._kept[int(n)] for n in numbers]
+            best = max(best, _vote(pictures, ends, self._radius * self._scale))
+        vote, aside, size = best
+        if vote <= LEAST_VOTE:
+            return None
+        return FarDisc(aside * self._radius, size, ASIDE_SD * self._radius, SIZE_SD)
+
+    def _keep(self, number: int, luma: Gray) -> None:
+        size = (round(luma.shape[1] * self._scale), round(luma.shape[0] * self._scale))
+        small = cv2.resize(luma, size, interpolation=cv2.INTER_AREA)
+        self._kept[number] = np.asarray(small, np.uint8)
+
+
+def _first_rise(bar_y: FloatArray, radius: float) -> tuple[int, int]:
+    """Frames from which to which the bar first rises far, and no longer than until it sinks
+    again: then the athlete is under it and hides the far disc.
+    """
+    low = 0
+    for i in range(1, len(bar_y)):
+        if bar_y[i] > bar_y[low] - STILL * radius:
+            low = i  # lower, or not yet on its way
+        elif bar_y[i] > bar_y[low : i + 1].min() + SINKS * radius or i == len(bar_y) - 1:
+            top = low + int(np.argmin(bar_y[low : i + 1]))
+            if bar_y[low] - bar_y[top] >= LEAST_TRAVEL * radius:
+                return low, top
+            low = i
+    return 0, 0
+
+
+def _vote(pictures: list[Gray], bar: FloatArray, radius: float) -> tuple[float, float, float]:
+    """Votes for the best place, its shift in near radii, and the size of the far disc."""
+    around = np.stack([np.cos(RIM), np.sin(RIM)], -1)
+    h, w = pictures[0].shape
+    centre = np.array([(w - 1) / 2.0, (h - 1) / 2.0])
+    reach = (1.0 + float(ASIDE[-1])) * radius + 4.0 + 0.3 * np.ptp(bar[:, 0])
+    left = int(max(bar[:, 0].min() - reach, 0))
+    right = int(min(bar[:, 0].max() + reach, w)) + 1
+    strips = np.stack([cv2.GaussianBlur(p[:, left:right], (0, 0), 1.2) for p in pictures])
+    room = np.median(strips[::2], axis=0).astype(np.float32)
+    shape = (len(SIZES), len(ASIDE), len(RIM))
+    votes, shown = np.zeros(shape), np.zeros(shape)
+    for strip, end in zip(strips, bar, strict=True):
+        # Posts and panels of the room would vote as well, wherever the bar is.
+        moved = strip.astype(np.float32) - room
+        middle = (SIZES[:, None, None] - 1.0) * (end - centre) + np.zeros((1, len(ASIDE), 2))
+        middle[..., 0] += ASIDE * radius
+        rim = end + middle[:, :, None] + SIZES[:, None, None, None] * radius * around
+        across, beside = _changes(moved, rim - [left, 0], around)
+        noise = 1.48 * float(np.median(np.abs(beside))) + 0.3
+        shows = np.linalg.norm(rim - end, axis=-1) > SHOWS * radius
+        votes += shows * across**2 / (across**2 + beside**2 + (3.0 * noise) ** 2)
+        shown += shows
+    usual = shown > USUAL * len(pictures)
+    share = np.where(usual, votes / np.maximum(shown, 1.0), -1.0)
+    count = usual.sum(axis=-1)
+    # The body hides a part of the rim: its better half counts.
+    mean = _better_half(share, count)
+    open_ = count >= LEAST_SHOWN
+    if not open_.any():
+        return 0.0, 0.0, 1.0
+    over = mean - np.median(mean[open_])
+    vote = over * np.sqrt(np.minimum(count, ENOUGH_SHOWN) / 2.0)
+    vote -= PRIOR_WEIGHT * ((SIZES[:, None] - USUAL_SIZE) / USUAL_SIZE_SD) ** 2
+    vote = np.where(open_, vote, -9.0)
+    i, k = np.unravel_index(int(np.argmax(vote)), vote.shape)
+    near = np.clip(vote[max(i - 1, 0) : i + 2, max(k - 2, 0) : k + 3] - 0.6 * vote[i, k], 0.0, None)
+    sizes, asides = SIZES[max(i - 1, 0) : i + 2], ASIDE[max(k - 2, 0) : k + 3]
+    weight = near / near.sum()
+    aside, size = (weight.sum(axis=0) * asides).sum(), (weight.sum(axis=1) * sizes).sum()
+    return float(vote[i, k]), float(aside), float(size)
+
+
+def _better_half(values: FloatArray, count: FloatArray) -> FloatArray:
+    """Mean of the higher half of ``count`` (...) values along the last axis, the highest."""
+    half = np.maximum(count.astype(int) // 2, 1)
+    total = np.cumsum(np.sort(values, axis=-1)[..., ::-1], axis=-1)
+    return np.asarray(np.take_along_axis(total, (half - 1)[..., None], -1)[..., 0] / half)
+
+
+def _changes(
+    picture: NDArray[np.float32], places: FloatArray, around: FloatArray
+) -> tuple[FloatArray, FloatArray]:
+    """Change of grey at places (S, A, P, 2) along unit vectors (P, 2), and square to them."""
+    at = places.astype(np.float32).reshape(-1, places.shape[2], 2)
+    x, y = np.ascontiguousarray(at[..., 0]), np.ascontiguousarray(at[..., 1])
+    slopes = []
+    for way in ((1, 0), (0, 1)):
+        slope = cv2.Sobel(picture, cv2.CV_32F, *way)
+        found = cv2.remap(slope, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT)
+        slopes.append(found.reshape(places.shape[:-1]).astype(float) / SOBEL)
+    cos, sin = around[:, 0], around[:, 1]
+    return slopes[0] * cos + slopes[1] * sin, slopes[1] * cos - slopes[0] * sin

@@ -1,0 +1,356 @@
+"""A body over a span of frames, from what the nets saw and what is known of a lifter.
+
+The disc pulls the net's hidden joints toward it and the net does not know. We do: the disc is
+tracked, so its cover is known in every frame, and what lies behind it is told by the outline of
+the limbs, their lengths, planted feet, the hand on the bar and smooth motion instead. The errors
+below were settled on a few films of our own simulator, by causes that hold on others too.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from keenkettle.film.far_disc import FarDisc
+from keenkettle.film.fuse import Limb, Line, Pull, Seen, Smooth, fuse
+from keenkettle.film.limb_lines import Scene, discs_of, lines_of
+from keenkettle.film.outline import Masks, Outline
+from keenkettle.film.plausible import Marks
+from keenkettle.film.pose_net import SIDES
+from keenkettle.film.with_marks import LEFT_MM, OTHER_LEFT_MM, Marked, with_marks
+from keenkettle.measure.geometry import BoolArray, FloatArray
+from keenkettle.measure.motion import JOINTS, JointTrack
+from keenkettle.measure.segments import SEGMENT_SHARE, STATURE_MM, STATURE_SD_MM
+
+DISC_R_MM = 225.0
+COVER = 1.10  # a joint this near the disc's middle, in radii, is behind it
+#: How the net's points jump about from frame to frame; what is wrong all film long is BIAS_MM.
+SEEN_MM = {"elbow": 45.0, "wrist": 55.0, "heel": 27.0, "toe": 30.0, "ear": 18.0}
+OTHER_SEEN_MM = 18.0
+HIDDEN_MM = 320.0  # the net's error behind the disc, where it is pulled toward it
+#: Near the disc as well, fading out at DRAWN_FROM radii from its middle.
+DRAWN_MM = {"hip": 60.0, "knee": 80.0, "ankle": 160.0, "heel": 160.0, "toe": 200.0}
+DRAWN_FROM = 2.2
+UNSURE_SHARE = 3.0  # errors grow up to this many times as the net's own visibility falls
+BIAS_MM = {
+    "elbow": 46.0, "wrist": 36.0, "heel": 24.0, "toe": 22.0, "ankle": 23.0, "knee": 23.0,
+    "ear": 28.0,
+}  # fmt: skip
+OTHER_BIAS_MM = 18.0  # the net's idea of a joint differs from ours by about this, all film long
+HAND_MM, HAND_SIGMA_MM = 65.0, 35.0  # wrist from the bar, toward the elbow
+LIMB_SD = {"trunk": 0.05, "arm": 0.12, "other": 0.045}
+ARMS = (("shoulder", "elbow"), ("elbow", "wrist"))
+ACCEL = {"ankle": 9.0, "heel": 12.0, "toe": 9.0, "elbow": 45.0, "wrist": 45.0}  # m/s2
+OTHER_ACCEL = 55.0
+PLANTED_M_S, FREE_M_S = 0.06, 5.0
+FEET = ("ankle", "heel", "toe")
+LEAST_FRAMES = 12
+CLEAR_OF_FEET_MM = 330.0  # the disc has left the feet when it is this much higher than at rest
+SHAKY_KNEE_MM = 110.0
+PASSES = 3  # what the disc hides, and where limbs are, is known only once the joints are
+BLIND_MM, BLIND_S = 150.0, 0.12  # hip and knee where nothing of the legs was believed
+ODD_SHARE = 0.30  # a length this far off the body's cannot be right
+ODD_TIMES = 5.0
+DEPTH_SHARE = 0.90  # 0.6 m behind the disc's face, camera some 6 m away
+KNOWN_SD_MM = 50.0
+LENGTH_QUANTILE = 0.7  # on film a limb is only ever shortened
+FLOOR_QUANTILE = 0.7  # feet behind the disc are guessed too high, toward it
+STAY_MM = 45.0
+SEGMENT_STATURE_SD_MM = 110.0  # stature from one segment: ratio's spread and the net's bias
+RIGID = (("ankle", "knee"), ("knee", "hip"), ("hip", "shoulder"))
+DOUBTED = {
+    ("ankle", "knee"): ("ankle", "heel", "toe", "knee"),
+    ("knee", "hip"): ("knee",),
+    ("hip", "shoulder"): ("hip", "shoulder"),
+}
+
+
+@dataclass(frozen=True)
+class Look:
+    """What the nets saw on frames (K,): ``xy`` (K, 33, 2), ``seen`` (K, 33), and outlines."""
+
+    frames: NDArray[np.int64]
+    xy: FloatArray
+    seen: FloatArray
+    outlines: list[Outline]
+    crowd: bool = False
+
+    def within(self, lo: int, hi: int) -> Look:
+        """Of the frames from ``lo`` to ``hi``."""
+        here = np.flatnonzero((self.frames >= lo) & (self.frames <= hi))
+        outlines = [self.outlines[i] for i in here]
+        return Look(self.frames[here], self.xy[here], self.seen[here], outlines, self.crowd)
+
+
+@dataclass(frozen=True)
+class Filmed:
+    """What is known of a film beside the joints.
+
+    Attributes:
+        times_s: of all frames, shape (N,).
+        fps: frames a second.
+        bar_xy: bar end, shape (N, 2), pixels.
+        centre_px: middle of the picture.
+        mm: pixels per millimetre in the disc's plane.
+        side: the way the athlete faces, "left" or "right".
+        stature_mm: the athlete's, where known.
+        far: the disc on the bar's far end, where it shows.
+        marks: a coach's marks.
+        flow: joints carried between them.
+    """
+
+    times_s: FloatArray
+    fps: float
+    bar_xy: FloatArray
+    centre_px: FloatArray
+    mm: float
+    side: str
+    stature_mm: float | None = None
+    far: FarDisc | None = None
+    marks: Marks = field(default_factory=dict)
+    flow: dict[str, JointTrack] = field(default_factory=dict)
+
+
+def fuse_span(film: Filmed, whole: Look, span: tuple[int, int], out: dict[str, JointTrack]) -> None:
+    """Solve for the joints of a span, first to last frame, and write them into ``out``."""
+    lo, hi = span
+    look, mm = whole.within(lo, hi), film.mm
+    if len(look.frames) < LEAST_FRAMES:
+        return
+    at = look.frames - lo
+    bar_xy = film.bar_xy[lo : hi + 1]
+    xy, sigma = _observed(look, at, bar_xy, film)
+    stature = _scale_of(xy[at], mm, film.stature_mm)
+    hidden = np.linalg.norm(np.nan_to_num(xy) - bar_xy[:, None], axis=-1) < COVER * DISC_R_MM * mm
+    marked = with_marks(xy, sigma, hidden, film.marks, film.flow, span, bar_xy, film.fps, mm)
+    xy, sigma = marked.xy, marked.sigma
+    told = np.array([len(film.marks.get(name, {})) > 0 for name in JOINTS])
+    trusted = np.where(told[None], 1.0, marked.firm)
+    odd = _doubt_odd(xy, sigma, trusted, at, stature * mm)
+    start = _start(xy, odd, sigma, bar_xy, mm)
+    blind = _blind(xy[:, JOINTS.index("hip"), 0], at, film.fps)
+    smooth = _smooth(film.times_s[lo : hi + 1], bar_xy, mm)
+    known = {(limb.a, limb.b) for limb in marked.limbs}
+    limbs = marked.limbs + [x for x in _limbs(stature, mm) if (x.a, x.b) not in known]
+    masks = Masks(look.outlines)
+    p, error, lines = start, sigma, list[Line]()
+    for again in range(PASSES):
+        doubted = _doubt_hidden(p, bar_xy, sigma, trusted, mm)
+        if again:
+            scene = _scene(film, masks, at, bar_xy, xy, doubted, marked, smooth)
+            lines = lines_of(p, scene)
+        pulls = (marked.pulls or _hand(p, bar_xy, mm)) + _stay(start, smooth, trusted, mm)
+        p, error = fuse(Seen(xy, doubted, marked.firm), limbs, pulls, smooth, p, lines)
+    for j, name in enumerate(JOINTS):
+        left = BIAS_MM.get(name, OTHER_BIAS_MM) * mm * np.ones(len(p))
+        if name in ("hip", "knee"):
+            left = np.hypot(left, BLIND_MM * mm * blind)
+        own = error[:, j]
+        if told[j]:
+            own = own * marked.looks
+            left = np.full(len(p), LEFT_MM.get(name, OTHER_LEFT_MM) * mm)
+        out[name].xy_px[lo : hi + 1] = p[:, j]
+        out[name].sigma_px[lo : hi + 1] = np.hypot(own, left)
+
+
+def _observed(
+    look: Look, at: NDArray[np.int64], bar_xy: FloatArray, film: Filmed
+) -> tuple[FloatArray, FloatArray]:
+    """The nets' joints (N, J, 2) and their errors (N, J), pixels, larger behind and by the disc."""
+    n, mm = len(bar_xy), film.mm
+    xy, sigma = np.full((n, len(JOINTS), 2), np.nan), np.full((n, len(JOINTS)), np.inf)
+    for j, name in enumerate(JOINTS):
+        k = int(SIDES[film.side][name])
+        xy[at, j] = look.xy[:, k]
+        doubt = 1.0 + (UNSURE_SHARE - 1.0) * (1.0 - look.seen[:, k])
+        away = np.linalg.norm(xy[at, j] - bar_xy[at], axis=1) / (DISC_R_MM * mm)
+        near = np.clip((DRAWN_FROM - away) / (DRAWN_FROM - 1.0), 0.0, 1.0)
+        own = np.hypot(SEEN_MM.get(name, OTHER_SEEN_MM) * doubt, DRAWN_MM.get(name, 0.0) * near)
+        sigma[at, j] = np.where(away < COVER, HIDDEN_MM, own) * mm
+        sigma[~np.isfinite(xy[:, j, 0]), j] = np.inf
+    return xy, sigma
+
+
+def _scene(
+    film: Filmed,
+    masks: Masks,
+    at: NDArray[np.int64],
+    bar_xy: FloatArray,
+    xy: FloatArray,
+    sigma: FloatArray,
+    marked: Marked,
+    smooth: Smooth,
+) -> Scene:
+    discs, radii = discs_of(bar_xy[at], film.far, film.centre_px, film.mm)
+    return Scene(
+        masks=masks,
+        at=at,
+        sure=np.isfinite(xy[..., 0]) & (sigma < 0.5 * HIDDEN_MM * film.mm),
+        firm=marked.firm > 0,
+        planted=_still(smooth, "heel", film.mm),
+        ahead=1.0 if film.side == "right" else -1.0,
+        discs=discs,
+        radii=radii,
+        mm=film.mm,
+    )
+
+
+def _odd(xy: FloatArray, stature_px: float) -> dict[tuple[str, str], NDArray[np.bool_]]:
+    """Frames (K,) on which a leg's or the trunk's length cannot be this body's.
+
+    Args:
+        xy: joints on each frame, shape (K, J, 2).
+        stature_px: the body's stature at the disc's scale.
+    """
+    out = {}
+    for a, b in RIGID:
+        length = np.linalg.norm(xy[:, JOINTS.index(a)] - xy[:, JOINTS.index(b)], axis=1)
+        share = length / (SEGMENT_SHARE[a, b] * stature_px)
+        with np.errstate(invalid="ignore"):
+            out[a, b] = ~(np.abs(share - 1.0) <= ODD_SHARE)
+    return out
+
+
+def _scale_of(xy: FloatArray, mm: float, stature_mm: float | None) -> float:
+    """Stature, mm at the disc's scale: the athlete's own, else from limbs that can be.
+
+    The body stands behind the disc's face and so looks a little smaller.
+    """
+    known = STATURE_MM if stature_mm is None else stature_mm
+    known_sd = STATURE_SD_MM if stature_mm is None else KNOWN_SD_MM
+    odd = _odd(xy, DEPTH_SHARE * known * mm)
+    top, weight = DEPTH_SHARE * known / known_sd**2, 1.0 / known_sd**2
+    for (a, b), strange in odd.items():
+        if (~strange).sum() < LEAST_FRAMES:
+            continue
+        ends = xy[~strange][:, [JOINTS.index(a), JOINTS.index(b)]]
+        length = np.linalg.norm(ends[:, 0] - ends[:, 1], axis=1) / mm
+        whole = float(np.quantile(length, LENGTH_QUANTILE)) / SEGMENT_SHARE[a, b]
+        top += whole / SEGMENT_STATURE_SD_MM**2
+        weight += 1.0 / SEGMENT_STATURE_SD_MM**2
+    return top / weight
+
+
+def _blind(hip_x: FloatArray, at: NDArray[np.int64], fps: float) -> FloatArray:
+    """Share of the looked-at frames nearby on which the legs were not believed, shape (N,)."""
+    looked = np.zeros(len(hip_x))
+    looked[at] = 1.0
+    lost = np.zeros(len(hip_x))
+    lost[at] = ~np.isfinite(hip_x[at])
+    box = np.ones(2 * max(round(BLIND_S * fps), 1) + 1)
+    return np.asarray(
+        np.convolve(lost, box, "same") / np.maximum(np.convolve(looked, box, "same"), 1.0)
+    )
+
+
+def _doubt_odd(
+    xy: FloatArray, sigma: FloatArray, firmly: FloatArray, at: NDArray[np.int64], stature_px: float
+) -> NDArray[np.bool_]:
+    """Errors where a limb came out with a length it cannot have; ``sigma`` is changed in place.
+
+    Returns:
+        Where that is so, shape (N, J).
+    """
+    odd = np.zeros(sigma.shape, bool)
+    for (a, b), strange in _odd(xy[at], stature_px).items():
+        for name in DOUBTED[a, b]:
+            j = JOINTS.index(name)
+            odd[at[strange & (firmly[at, j] == 0)], j] = True
+    sigma[odd] *= ODD_TIMES
+    return odd
+
+
+def _doubt_hidden(
+    p: FloatArray, bar_xy: FloatArray, sigma: FloatArray, firmly: FloatArray, mm: float
+) -> FloatArray:
+    """Errors of what was seen, where the disc is now thought to cover the joint itself."""
+    hidden = np.linalg.norm(p - bar_xy[:, None], axis=-1) < COVER * DISC_R_MM * mm
+    ankle, knee = JOINTS.index("ankle"), JOINTS.index("knee")
+    feet = [JOINTS.index(f) for f in FEET]
+    # With its ankle covered the whole lower leg is guessed, and the guess is drawn to the disc.
+    hidden[:, feet] |= hidden[:, [ankle]]
+    out = np.where(hidden & (firmly == 0), np.maximum(sigma, HIDDEN_MM * mm), sigma)
+    shaky = hidden[:, ankle] & (firmly[:, knee] == 0)
+    out[shaky, knee] = np.maximum(out[shaky, knee], SHAKY_KNEE_MM * mm)
+    return np.asarray(out)
+
+
+def _start(
+    xy: FloatArray, odd: NDArray[np.bool_], sigma: FloatArray, bar_xy: FloatArray, mm: float
+) -> FloatArray:
+    """A first guess everywhere: what was seen, medians over time against outliers.
+
+    While the disc is low it covers the feet, so they are taken from where it is high, and
+    their height from all of the film: the floor does not move.
+    """
+    n = len(xy)
+    every = np.arange(n)
+    out = np.zeros_like(xy)
+    clear = bar_xy[:, 1] < bar_xy[:, 1].max() - CLEAR_OF_FEET_MM * mm
+    for j, name in enumerate(JOINTS):
+        ok = np.isfinite(xy[:, j, 0])
+        good = ok & ~odd[:, j]
+        open_ = good & (sigma[:, j] < 0.6 * HIDDEN_MM * mm)
+        if name in FEET and (open_ & clear).sum() >= LEAST_FRAMES:
+            good = open_ & clear
+        at = np.flatnonzero(good if good.sum() >= LEAST_FRAMES else ok)
+        for r in (0, 1):
+            values = xy[at, j, r]
+            calm = np.array([np.median(values[max(i - 6, 0) : i + 7]) for i in range(len(values))])
+            out[:, j, r] = np.interp(every, at, calm) if len(at) else bar_xy[:, r]
+        if name in FEET and len(at):
+            out[:, j, 1] = np.quantile(xy[at, j, 1], FLOOR_QUANTILE)
+    return out
+
+
+def _limbs(stature_mm: float, mm: float) -> list[Limb]:
+    index = {n: i for i, n in enumerate(JOINTS)}
+    limbs = []
+    for (a, b), share in SEGMENT_SHARE.items():
+        length = share * stature_mm * mm
+        kind = "trunk" if (a, b) == ("hip", "shoulder") else "arm" if (a, b) in ARMS else "other"
+        give = 0.10 if "ear" in (a, b) else LIMB_SD[kind]
+        limbs.append(Limb(index[a], index[b], length, give * length, kind == "arm"))
+    return limbs
+
+
+def _hand(start: FloatArray, bar_xy: FloatArray, mm: float) -> list[Pull]:
+    """The wrist stays by the bar: a hand's length from it toward the shoulder, roughly."""
+    j = JOINTS.index("wrist")
+    toward = start[:, JOINTS.index("shoulder")] - bar_xy
+    length = np.maximum(np.linalg.norm(toward, axis=1, keepdims=True), 1.0)
+    reach = np.minimum(HAND_MM * mm, 0.4 * length)
+    place = bar_xy + toward / length * reach
+    return [Pull(j, place, np.full(len(bar_xy), HAND_SIGMA_MM * mm))]
+
+
+def _stay(start: FloatArray, smooth: Smooth, firmly: FloatArray, mm: float) -> list[Pull]:
+    """Planted feet are where they are seen when the disc has left them, on a level floor."""
+    made = []
+    for name in FEET:
+        j = JOINTS.index(name)
+        near = np.where(_still(smooth, name, mm) & (firmly[:, j] == 0), STAY_MM * mm, np.inf)
+        made.append(Pull(j, start[:, j], near))
+    return made
+
+
+def _still(smooth: Smooth, name: str, mm: float) -> BoolArray:
+    """While a point of the foot is planted, shape (N,)."""
+    return np.asarray(smooth.speed[:, JOINTS.index(name)] < FREE_M_S * 1000.0 * mm)
+
+
+def _smooth(t: FloatArray, bar_xy: FloatArray, mm: float) -> Smooth:
+    """How joints may move; feet stay until just before the bar is fastest, and again later."""
+    dt = float(np.median(np.diff(t)))
+    v = -np.gradient(bar_xy[:, 1], t)
+    fast = t[int(np.argmax(v))]
+    accel = np.array([ACCEL.get(n, OTHER_ACCEL) * 1000.0 * mm for n in JOINTS])
+    speed = np.full((len(t), len(JOINTS)), FREE_M_S * 1000.0 * mm)
+    for name in FEET:
+        j = JOINTS.index(name)
+        early = 0.04 if name == "toe" else 0.14
+        still = (t < fast - early) | (t > fast + 0.75)
+        speed[still, j] = PLANTED_M_S * 1000.0 * mm
+    return Smooth(dt, accel, speed)

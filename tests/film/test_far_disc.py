@@ -1,0 +1,105 @@
+"""The far disc beside the near one, on pictures drawn by hand."""
+
+import unittest
+
+import cv2
+import numpy as np
+
+from keenkettle.film.far_disc import BETWEEN_MM, FarWatch, _first_rise
+
+R, W, H = 40.0, 640, 400
+CENTRE = np.array([(W - 1) / 2.0, (H - 1) / 2.0])
+
+
+def bar_path(frames=60):
+    """A bar that stands, rises far and sinks a little, (frames, 2)."""
+    t = np.linspace(0.0, 1.0, frames)
+    rise = 240.0 * np.clip((t - 0.2) / 0.6, 0.0, 1.0) - 30.0 * np.clip((t - 0.85) / 0.15, 0.0, 1.0)
+    return np.stack([np.full(frames, 330.0), 330.0 - rise], -1)
+
+
+def pictures(bar, aside, size, shows=True):
+    """A room with posts, and both discs at each place of the bar."""
+    rng = np.random.default_rng(3)
+    room = np.full((H, W), 150, np.uint8)
+    for x in (90, 210, 400, 560):
+        cv2.rectangle(room, (x, 0), (x + 12, H), 120, -1)
+    for end in bar:
+        picture = room.copy()
+        far = end + (size - 1.0) * (end - CENTRE) + np.array([aside, 0.0])
+        places = [(far, size * R, 70)] if shows else []
+        for middle, radius, grey in [*places, (end, R, 40)]:
+            at = tuple(round(float(v) * 16) for v in middle)
+            cv2.circle(picture, at, round(radius * 16), grey, -1, cv2.LINE_AA, 4)
+        yield np.clip(picture + rng.normal(0, 3, picture.shape), 0, 255).astype(np.uint8)
+
+
+def watched(aside, size, shows=True, fps=30.0):
+    bar = bar_path()
+    watch = FarWatch(R, fps)
+    frames = ((i, p, p) for i, p in enumerate(pictures(bar, aside, size, shows)))
+    passed = [number for number, _, _ in watch.watch(frames)]
+    assert passed == list(range(len(bar)))
+    return watch, bar
+
+
+def none_again(_start, _stop):
+    return []
+
+
+class FarDiscTest(unittest.TestCase):
+    def test_the_turn_and_the_distance_are_read_from_it(self):
+        for aside, size in ((22.0, 0.8), (-18.0, 0.75)):
+            watch, bar = watched(aside, size)
+            far = watch.find(bar, none_again)
+            self.assertAlmostEqual(far.aside_px, aside, delta=0.06 * R)
+            self.assertAlmostEqual(far.size, size, delta=0.03)
+            metres, error = far.camera_m()
+            true = size / (1.0 - size) * BETWEEN_MM / 1000.0
+            self.assertLess(abs(metres - true), 2.0 * error * metres)
+            yaw, sd = far.yaw_deg(225.0 / R)
+            true = np.degrees(np.arcsin(aside * 225.0 / R / (size * BETWEEN_MM)))
+            self.assertLess(abs(yaw - true), 2.0 * sd)
+            np.testing.assert_allclose(
+                far.offset(bar[:1], CENTRE)[0],
+                (far.size - 1.0) * (bar[0] - CENTRE) + [far.aside_px, 0.0],
+            )
+
+    def test_none_is_made_up_where_none_shows(self):
+        watch, bar = watched(0.0, 0.8, shows=False)
+        self.assertIsNone(watch.find(bar, none_again))
+
+    def test_a_bar_that_does_not_rise_tells_nothing(self):
+        watch, bar = watched(22.0, 0.8)
+        self.assertIsNone(watch.find(np.tile(bar[:1], (len(bar), 1)), none_again))
+
+    def test_too_few_kept_pictures_are_looked_at_again(self):
+        bar = bar_path()
+        all_ = list(enumerate(pictures(bar, 22.0, 0.8)))
+        asked = []
+
+        def again(start, stop):
+            asked.append((start, stop))
+            return all_[start:stop]
+
+        self.assertIsNotNone(FarWatch(R, 30.0).find(bar, again))
+        ((start, stop),) = asked
+        self.assertLess(bar[stop - 1, 1], bar[start, 1] - 1.5 * R)
+
+    def test_memory_stays_small_on_long_films(self):
+        watch = FarWatch(R, 30.0)
+        picture = np.zeros((H, W), np.uint8)
+        for _ in watch.watch((i, picture, picture) for i in range(1000)):
+            pass
+        self.assertLessEqual(len(watch._kept), 121)
+
+    def test_the_rise_ends_where_the_bar_sinks_again(self):
+        y = bar_path()[:, 1]
+        low, top = _first_rise(y, R)
+        self.assertEqual(top, int(np.argmin(y)))
+        self.assertGreater(low, 5)
+        self.assertEqual(_first_rise(np.full(30, 100.0), R), (0, 0))
+
+
+if __name__ == "__main__":
+    unittest.main()
