@@ -6,8 +6,10 @@ import cv2
 import numpy as np
 
 from keenkettle.film.far_disc import BETWEEN_MM, FarWatch, _first_rise
+from keenkettle.film.rim import Ring
 
 R, W, H = 40.0, 640, 400
+RING = Ring(330.0, 330.0, R)
 CENTRE = np.array([(W - 1) / 2.0, (H - 1) / 2.0])
 
 
@@ -36,7 +38,7 @@ def pictures(bar, aside, size, shows=True):
 
 def watched(aside, size, shows=True, fps=30.0):
     bar = bar_path()
-    watch = FarWatch(R, fps)
+    watch = FarWatch(RING, (W, H), fps)
     frames = ((i, p, p) for i, p in enumerate(pictures(bar, aside, size, shows)))
     passed = [number for number, _, _ in watch.watch(frames)]
     assert passed == list(range(len(bar)))
@@ -82,12 +84,12 @@ class FarDiscTest(unittest.TestCase):
             asked.append((start, stop))
             return all_[start:stop]
 
-        self.assertIsNotNone(FarWatch(R, 30.0).find(bar, again))
+        self.assertIsNotNone(FarWatch(RING, (W, H), 30.0).find(bar, again))
         ((start, stop),) = asked
         self.assertLess(bar[stop - 1, 1], bar[start, 1] - 1.5 * R)
 
     def test_memory_stays_small_on_long_films(self):
-        watch = FarWatch(R, 30.0)
+        watch = FarWatch(RING, (W, H), 30.0)
         picture = np.zeros((H, W), np.uint8)
         for _ in watch.watch((i, picture, picture) for i in range(1000)):
             pass

@@ -28,6 +28,7 @@ from keenkettle.film.dots import find_dots
 from keenkettle.film.ends import Ends
 from keenkettle.film.far_disc import FarWatch
 from keenkettle.film.follow import BarLostError, follow_bar, make_template
+from keenkettle.film.heap import give_back_pictures
 from keenkettle.film.joints import follow_joints
 from keenkettle.film.pose_net import NoNetError, available
 from keenkettle.film.rim import Ring, fit_rim, inner_of
@@ -69,8 +70,8 @@ def review_clip(
 
     Args:
         request: what is known.
-        early: called with what the bar alone says, as soon as it is followed, where joints
-            are still to be looked for.
+        early: called with what the bar alone says, when the first lift is followed and again when
+            all of it is, where joints are still to be looked for.
         progress: called with a word for the stage and the share done, 0 to 1; it may
             raise CancelledError to stop.
 
@@ -80,6 +81,7 @@ def review_clip(
         CalibrationError, TrackError, UnknownLiftError: what was given cannot be used.
         NoNetError: a front view was asked for, and the nets cannot run on this machine.
     """
+    give_back_pictures()
     tell = progress or (lambda _stage, _share: None)
     if request.lift is not None:
         find_lift(request.lift)  # a wrong id is said before the long work
@@ -87,7 +89,8 @@ def review_clip(
 
     def bar_alone(tracked: Tracked) -> None:
         if early is not None and (request.marks or request.auto):
-            early(judge_tracks(replace(request, marks={}), tracked, {}))
+            review = judge_tracks(replace(request, marks={}), tracked, {})
+            early(replace(review, warnings=()))  # what is to be said is said of the whole
 
     with Clip(request.clip, ends) as clip:
         if request.view == "front":
@@ -181,7 +184,7 @@ def track_bar(
 ) -> Tracked:
     """Find the disc (or take the click), follow it through the clip, and place the camera.
 
-    ``early`` is called with what is known before the camera is placed.
+    ``early`` is called when the first lift is followed, and again before the camera is placed.
     """
     tell("looking for the disc", 0.0)
     share = 0.48 if request.auto else 0.68 if request.marks else 0.95
@@ -209,9 +212,21 @@ def track_bar(
     gray = clip.gray(frame)
     template = make_template(gray, ring)
     ahead, behind = CutWatch(), CutWatch(backward=True)
-    small = FarWatch(ring.r, clip.info.fps_nominal)
+    # Joints lie far behind the disc's plane, the bar's path in it.
+    small = None
+    if request.auto or request.marks:
+        small = FarWatch(ring, (clip.info.width, clip.info.height), clip.info.fps_nominal)
+    found = request.bar is None
+    nothing = BarTrack(np.zeros((0, 2)), np.zeros(0), 0.0)
+    tracked = Tracked(clip.info, clip.times_s, ring, sigma, found, nothing, roll_of(gray))
+
+    def told(so_far: BarTrack) -> None:
+        if early is not None:
+            early(replace(tracked, bar=so_far))
+
+    looks = ahead.watch(clip.looks(first))
     bar = follow_bar(
-        small.watch(ahead.watch(clip.looks(first))),
+        small.watch(looks) if small else looks,
         clip.info.frames,
         ring,
         template,
@@ -220,13 +235,13 @@ def track_bar(
         known,
         lambda start: (behind if start == first else CutWatch()).watch(clip.looks_back(start)),
         request.bar_marks,
+        told,
     )
     bar = replace(bar, cuts=tuple(sorted({*behind.cuts, *ahead.cuts})))
-    found = request.bar is None
-    tracked = Tracked(clip.info, clip.times_s, ring, sigma, found, bar, roll_of(gray))
+    tracked = replace(tracked, bar=bar)
     if early is not None:
         early(tracked)
-    return replace(tracked, far=small.find(bar.xy_px, clip.grays))
+    return replace(tracked, far=small.find(bar.xy_px, clip.grays)) if small else tracked
 
 
 def _clicked(clip: Clip, bar: tuple[int, float, float, float | None]) -> tuple[int, Ring]:

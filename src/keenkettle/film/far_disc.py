@@ -16,11 +16,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keenkettle.film.clip import Gray
+from keenkettle.film.rim import Ring
 from keenkettle.measure.geometry import FloatArray
 
 #: Near disc's outer face to the far disc's rim: bar's collars are 1310 mm apart, discs 50 to 90 mm
 #: thick, and the far one's rim is seen from within.
 BETWEEN_MM = 1380.0
+STRIP = 3.2  # near radii to each side of the bar
 MOST_KEPT, RATE = 120, 30.0  # pictures, and how many a second
 LEAST_STEP = 0.04  # radii from one to the next, with the bar moving
 LOOKED_AT, FEW = 24, 10  # pictures that vote, and fewer that do not
@@ -34,6 +36,7 @@ USUAL = 0.5  # a rim point counts that shows on more than so many of the picture
 #: Cameras stand 3 to 9 m away.
 USUAL_SIZE, USUAL_SIZE_SD, PRIOR_WEIGHT = 0.78, 0.06, 0.1
 SOBEL = 8.0 / 3.0  # its answer to one grey a pixel, against a change over three pixels
+SURE_VOTE = 2.0
 LEAST_VOTE = 1.15  # films without a far disc in view reach 0.9, those with one 1.2 to 3
 
 LEAST_TRAVEL = 1.5  # radii that the bar rises, or the room keeps its place as well
@@ -78,11 +81,15 @@ class FarDisc:
 
 
 class FarWatch:
-    """Looks on while frames go by and keeps some of them small."""
+    """Looks on while frames go by and keeps a strip round the bar of some of them, small."""
 
-    def __init__(self, radius_px: float, fps: float) -> None:
-        self._radius = radius_px
-        self._scale = min(1.0, RADIUS_PX / radius_px)
+    def __init__(self, ring: Ring, size: tuple[int, int], fps: float) -> None:
+        """Begin with the near disc as found, and the picture's width and height."""
+        self._radius = ring.r
+        self._scale = min(1.0, RADIUS_PX / ring.r)
+        self._left = max(int(ring.x - STRIP * ring.r), 0)
+        self._right = int(ring.x + STRIP * ring.r)
+        self._centre = (np.array(size) - 1.0) / 2.0
         self._kept: dict[int, Gray] = {}
         self._step = max(round(fps / RATE), 1)
 
@@ -118,22 +125,28 @@ class FarWatch:
         # While the bar rises the athlete hides little of the far disc; overhead nothing does.
         best = (LEAST_VOTE, 0.0, 0.0)
         for part in (kept[(kept >= lo) & (kept <= hi)], kept[(kept > hi) & moves]):
-            if len(part) < FEW:
+            if len(part) < FEW or best[0] > SURE_VOTE:
                 continue
             pick = np.linspace(0, len(part) - 1, min(LOOKED_AT, len(part))).round().astype(int)
             numbers = part[np.unique(pick)]
-            ends = (bar_px[numbers] + 0.5) * self._scale - 0.5
-            pictures = [self._kept[int(n)] for n in numbers]
-            best = max(best, _vote(pictures, ends, self._radius * self._scale))
+            strips = [self._kept[int(n)] for n in numbers]
+            ends, centre = self._small(bar_px[numbers]), self._small(self._centre)
+            best = max(best, _vote(strips, ends, centre, self._radius * self._scale))
         vote, aside, size = best
         if vote <= LEAST_VOTE:
             return None
         return FarDisc(aside * self._radius, size, ASIDE_SD * self._radius, SIZE_SD)
 
+    def _small(self, points: FloatArray) -> FloatArray:
+        """Points of the picture on a kept strip."""
+        return (points - [self._left, 0.0] + 0.5) * self._scale - 0.5
+
     def _keep(self, number: int, luma: Gray) -> None:
-        size = (round(luma.shape[1] * self._scale), round(luma.shape[0] * self._scale))
-        small = cv2.resize(luma, size, interpolation=cv2.INTER_AREA)
-        self._kept[number] = np.asarray(small, np.uint8)
+        strip = luma[:, self._left : self._right]
+        size = (round(strip.shape[1] * self._scale), round(strip.shape[0] * self._scale))
+        # Not INTER_AREA, which is much slower; at most a third of the film's detail is left out.
+        small = cv2.resize(strip, size, interpolation=cv2.INTER_LINEAR)
+        self._kept[number] = np.array(small, np.uint8)
 
 
 def _first_rise(bar_y: FloatArray, radius: float) -> tuple[int, int]:
@@ -152,30 +165,27 @@ def _first_rise(bar_y: FloatArray, radius: float) -> tuple[int, int]:
     return 0, 0
 
 
-def _vote(pictures: list[Gray], bar: FloatArray, radius: float) -> tuple[float, float, float]:
+def _vote(
+    strips: list[Gray], bar: FloatArray, centre: FloatArray, radius: float
+) -> tuple[float, float, float]:
     """Votes for the best place, its shift in near radii, and the size of the far disc."""
     around = np.stack([np.cos(RIM), np.sin(RIM)], -1)
-    h, w = pictures[0].shape
-    centre = np.array([(w - 1) / 2.0, (h - 1) / 2.0])
-    reach = (1.0 + float(ASIDE[-1])) * radius + 4.0 + 0.3 * np.ptp(bar[:, 0])
-    left = int(max(bar[:, 0].min() - reach, 0))
-    right = int(min(bar[:, 0].max() + reach, w)) + 1
-    strips = np.stack([cv2.GaussianBlur(p[:, left:right], (0, 0), 1.2) for p in pictures])
-    room = np.median(strips[::2], axis=0).astype(np.float32)
+    calm = np.stack([cv2.GaussianBlur(strip, (0, 0), 1.2) for strip in strips])
+    room = np.median(calm[::2], axis=0).astype(np.float32)
     shape = (len(SIZES), len(ASIDE), len(RIM))
     votes, shown = np.zeros(shape), np.zeros(shape)
-    for strip, end in zip(strips, bar, strict=True):
+    for strip, end in zip(calm, bar, strict=True):
         # Posts and panels of the room would vote as well, wherever the bar is.
         moved = strip.astype(np.float32) - room
         middle = (SIZES[:, None, None] - 1.0) * (end - centre) + np.zeros((1, len(ASIDE), 2))
         middle[..., 0] += ASIDE * radius
         rim = end + middle[:, :, None] + SIZES[:, None, None, None] * radius * around
-        across, beside = _changes(moved, rim - [left, 0], around)
+        across, beside = _changes(moved, rim, around)
         noise = 1.48 * float(np.median(np.abs(beside))) + 0.3
         shows = np.linalg.norm(rim - end, axis=-1) > SHOWS * radius
         votes += shows * across**2 / (across**2 + beside**2 + (3.0 * noise) ** 2)
         shown += shows
-    usual = shown > USUAL * len(pictures)
+    usual = shown > USUAL * len(strips)
     share = np.where(usual, votes / np.maximum(shown, 1.0), -1.0)
     count = usual.sum(axis=-1)
     # The body hides a part of the rim: its better half counts.

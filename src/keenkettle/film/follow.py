@@ -60,6 +60,10 @@ class BarLostError(ValueError):
     """The bar could not be followed; the message says from where and what to do."""
 
 
+LIFTED_R, LIFTED_AGO = 2.0, 24  # a first lift: so many radii high, its top so many frames ago
+LOOKED_BACK = 8  # frames between looks for that
+
+
 @dataclass
 class DiscFollower:
     """State of the follower from frame to frame."""
@@ -379,6 +383,7 @@ def follow_bar(
     known: dict[int, tuple[float, float]] | None = None,
     back: Callable[[int], Iterable[tuple[int, Gray, Gray]]] | None = None,
     marked: dict[int, tuple[float, float]] | None = None,
+    first: Callable[[BarTrack], None] | None = None,
 ) -> BarTrack:
     """Follow the disc over all frames of a clip.
 
@@ -394,6 +399,8 @@ def follow_bar(
         back: gives the frames before one, backward; needed where the first known one is not
             the clip's first, and for marks.
         marked: where the coach put the bar, pixels; the track goes through, both ways.
+        first: called once with the track so far, as soon as the bar has been lifted; later
+            frames then count as hidden.
 
     Returns:
         The track; frames where the disc was hidden are bridged, quality under 0.5.
@@ -409,6 +416,9 @@ def follow_bar(
         follower.step(gray, rim)
         if progress:
             progress(number + 1, count)
+        if first is not None and number % LOOKED_BACK == 0 and _lifted(follower):
+            first(_so_far(follower, count))
+            first = None
     while len(follower.xy) < count:
         follower._lose()
     xy = np.array(follower.xy)
@@ -429,10 +439,30 @@ def follow_bar(
             f"(lost at frame {lost}); "
             "click its middle and rim where it is clear, or film with nothing in front of it"
         )
-    scatter = float(np.nanmedian(follower.scatter))
+    return BarTrack(_bridge(xy, seen), quality, _noise(follower))
+
+
+def _noise(follower: DiscFollower) -> float:
     # A centre from n rays of this scatter: both coordinates share the rays.
-    noise = max(scatter * np.sqrt(2.0 / (0.7 * 96)), 0.03)
-    return BarTrack(_bridge(xy, seen), quality, noise)
+    scatter = float(np.nanmedian(follower.scatter))
+    return max(scatter * float(np.sqrt(2.0 / (0.7 * 96))), 0.03)
+
+
+def _lifted(follower: DiscFollower) -> bool:
+    """Whether the bar has risen far and, a while ago, was at its highest."""
+    y = np.array(follower.xy)[:, 1]
+    if not np.isfinite(y).any():
+        return False
+    top = int(np.nanargmin(y))
+    rise = float(np.nanmax(y[: top + 1]) - y[top])
+    return rise > LIFTED_R * follower.ring.r and len(y) - top > LIFTED_AGO
+
+
+def _so_far(follower: DiscFollower, count: int) -> BarTrack:
+    left = count - len(follower.xy)
+    xy = np.concatenate([np.array(follower.xy), np.full((left, 2), np.nan)])
+    quality = np.concatenate([np.array(follower.quality), np.full(left, LOST)])
+    return BarTrack(_bridge(xy, np.isfinite(xy[:, 0])), quality, _noise(follower))
 
 
 def _backward(

@@ -210,9 +210,9 @@ def _catch_events(motion: Motion, ev: Events, rep: RepSpan, peak: int) -> None:
         bottom -= 1
     ev["bottom"] = bottom
     # The fall's end is flat where the bar is ridden down: the first moment that noise cannot
-    # tell from the fastest is taken.
+    # tell from the fastest is taken; the least of several noisy values lies below their mean.
     fall = v[peak : bottom + 1]
-    ev["catch"] = peak + int(np.argmax(fall <= fall.min() + motion.speed_sigma))
+    ev["catch"] = peak + int(np.argmax(fall <= fall.min() + 2.0 * motion.speed_sigma))
 
 
 def _joint_events(motion: Motion, ev: Events, top: int) -> None:

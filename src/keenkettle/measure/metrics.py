@@ -98,7 +98,7 @@ def _bar_metrics(s: Sheet) -> None:
     rel, noise = m.scale_error, np.hypot(1.4 * m.bar_sigma, TRACK_MM)
     fastest, lift_off = ev["peak_velocity"], ev["lift_off"]
     assert fastest is not None and lift_off is not None
-    peak_v = float(v[fastest])
+    peak_v = _crest(m.t_s, v, m.bar_a[:, 1], fastest)
     error = np.linalg.norm([m.speed_sigma, rel * peak_v, PEAK_LOSS * peak_v])
     s.put("bar_peak_velocity", peak_v, float(error), fastest)
     if at := s.needs("bar_peak_height", (), "peak_height"):
@@ -123,6 +123,14 @@ def _bar_metrics(s: Sheet) -> None:
     if at := s.needs("turnover_time", ("hip", "knee"), "extension", "catch"):
         error = np.hypot(0.41 * m.spacing_s, _extension_spread_s(m, at[0]))
         s.put("turnover_time", 1000 * (m.t_s[at[1]] - m.t_s[at[0]]), 1000 * error, at[1])
+
+
+def _crest(t_s: FloatArray, v: FloatArray, a: FloatArray, i: int) -> float:
+    """Greatest speed near its greatest sample ``i``: between samples acceleration is linear."""
+    j = i + 1 if a[i] > 0 else i - 1
+    if not 0 <= j < len(v) or a[i] * a[j] >= 0:
+        return float(v[i])
+    return float(v[i] + a[i] ** 2 * abs(t_s[j] - t_s[i]) / (2.0 * abs(a[i] - a[j])))
 
 
 def _first_pull(s: Sheet) -> None:

@@ -100,7 +100,7 @@ def make_motion(
     world = calibration.to_mm(bar.xy_px, origin, facing)
     weights = np.where(bar.quality < 0.5, 1e-3, np.clip(bar.quality, 0.05, 1.0))
     noise = bar.sigma_px * calibration.mm_per_px
-    axes = [smooth(t_s, world[:, i], BAR_CUTOFF_HZ, weights, noise) for i in (0, 1)]
+    axes = [smooth(t_s, world[:, i], BAR_CUTOFF_HZ, weights, noise, True) for i in (0, 1)]
     middle = calibration.to_mm(np.array(calibration.centre_px), origin, facing)
     tracks: dict[str, FloatArray] = {}
     sigmas: dict[str, FloatArray] = {}

@@ -64,6 +64,7 @@ class FilmPresenter:
         self.changed = changed
         self.state = FilmState()
         self.notes = Notes(self)
+        self._preview: Review | None = None
 
     # --- choosing -------------------------------------------------------------
 
@@ -162,12 +163,19 @@ class FilmPresenter:
             self.changed("review")
 
     def preview(self, clip_id: int, review: Review) -> None:
-        """Show what the bar alone says while the joints are looked for; nothing is kept."""
+        """Show what the bar alone says, of its first lift and then of all, while the rest is
+        looked for; nothing is kept.
+        """
         s = self.state
-        if s.clip is not None and s.clip.id == clip_id and s.review is None:
-            s.review, s.frames, s.problem = review, review.info.frames, ""
+        if s.clip is None or s.clip.id != clip_id:
+            return
+        if s.review is not None and s.review is not self._preview:
+            return
+        if s.review is None:
             s.frame = review.reps[0].span.lift_off if review.reps else 0
-            self.changed("review")
+        s.review, s.frames, s.problem = review, review.info.frames, ""
+        self._preview = review
+        self.changed("review")
 
     def click_disc(self, frame: int, x: float, y: float) -> None:
         """The coach shows where the disc is."""
