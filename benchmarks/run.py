@@ -12,11 +12,23 @@ from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).parent.parent))
 
-from benchmarks import access, accuracy, fit, front, fuzz, held_out, limits, speed, start, trackers
+from benchmarks import (
+    access,
+    accuracy,
+    fit,
+    front,
+    fuzz,
+    held_out,
+    limits,
+    matrix,
+    speed,
+    start,
+    trackers,
+)  # fmt: skip
 
 PARTS = {
     "accuracy": accuracy, "access": access, "speed": speed, "start": start, "fit": fit,
-    "held_out": held_out, "front": front, "fuzz": fuzz, "trackers": trackers,
+    "held_out": held_out, "matrix": matrix, "front": front, "fuzz": fuzz, "trackers": trackers,
     "limits": limits,
 }  # fmt: skip
 

@@ -12,7 +12,7 @@ from keenkettle.coach.report import as_document
 from keenkettle.coach.review import judge_tracks
 from keenkettle.coach.reviewed import Request, Tracked
 from keenkettle.film.clip import ClipInfo
-from keenkettle.film.front import _bar_ends, _same_sides, is_wide
+from keenkettle.film.front import _bar_ends, _same_sides, is_wide, with_marks
 from keenkettle.film.pose_net import SIDES
 from keenkettle.film.rim import Ring
 from keenkettle.lifter.camera import fitted_camera
@@ -48,6 +48,21 @@ def findings(lift="power-snatch", **faults):
     tracked, joints = tracks(lift, **faults)
     review = judge_tracks(Request(tracked.info.path, lift=lift), tracked, joints)
     return {f.fault for r in review.reps for f in r.verdict.findings}, review
+
+
+class MarksTest(unittest.TestCase):
+    def test_a_track_goes_through_its_marks_and_is_carried_between_them(self):
+        _, joints = tracks()
+        true = joints["left_knee"].xy_px
+        wrong = {**joints, "left_knee": JointTrack(true + np.array([9.0, -4.0]), np.full(len(true), 3.0))}
+        marks = {"left_knee": {n: tuple(true[n]) for n in (20, 40)}, "tail": {3: (1.0, 2.0)}}
+        mended = with_marks(wrong, marks, FPS)
+        np.testing.assert_allclose(mended["left_knee"].xy_px[20:41], true[20:41], atol=1e-6)
+        self.assertLess(mended["left_knee"].sigma_px[20], 1.5)
+        far = mended["left_knee"].xy_px[-1] - true[-1]
+        np.testing.assert_allclose(far, [9.0, -4.0], atol=0.5)
+        self.assertIs(mended["right_knee"], joints["right_knee"])
+        self.assertNotIn("tail", mended)
 
 
 class JudgeTest(unittest.TestCase):

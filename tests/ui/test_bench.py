@@ -434,8 +434,8 @@ class SetTest(BenchCase):
         self.assertIn("clean pull from above the knee", self.place.clip_box.toolTip())
         page = self.place.set_view
         words = [x.text() for x in page.findChildren(QLabel)]
-        self.assertIn("Last good rep: 3 of 5", words)
-        self.assertIn("Rep 4 has lost 10% of the best speed.", words)
+        self.assertIn("Last good rep: 4 of 5", words)
+        self.assertIn("Rep 5 has lost 18% of the best speed.", words)
         dots = page.findChildren(RepDots)[0]
         self.assertEqual(dots.measure.metric, "bar_peak_velocity")
         self.assertTrue(dots.measure.fades)

@@ -21,6 +21,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QPushButton
 
 from keenkettle.club import look_up
+from keenkettle.ui.film.presenter import JUMP
 from keenkettle.ui.start import make_app, make_window
 from tests.shared import film, scratch
 
@@ -222,6 +223,23 @@ class PathTest(WindowCase):
         x = place.presenter.marks_here().get("ear", (0.0, 0.0))[0]
         spot = place.stage.box().back(QPointF(300, 200))
         self.assertNotAlmostEqual(x, spot[0], delta=0.5)
+
+    def test_the_back_and_the_rear_leg_are_marked_each_by_itself(self):
+        place = self.window.film
+        self.until(lambda: not place.stage.image.isNull())
+        at = self.state.frame
+        place.tools.take("back")
+        self.assertIn("middle of the back", place.stage.message)
+        self.assertEqual(place.joints_button.text(), "Done marking")
+        QTest.mouseClick(place.stage, Qt.MouseButton.LeftButton, pos=QPoint(300, 200))
+        self.assertEqual(self.state.frame, at + JUMP)
+        self.assertEqual(place.tools.joint, "back")
+        self.assertIn("back", look_up.marks_of(self.window.store, self.state.clip.id))
+        place.tools.take("rear leg")
+        self.assertIn("knee of the rear leg", place.stage.message)
+        QTest.mouseClick(place.stage, Qt.MouseButton.LeftButton, pos=QPoint(310, 200))
+        self.assertEqual(place.tools.joint, "ankle_rear")
+        place.tools.put_down()
 
     def test_the_text_of_a_session_is_kept_as_it_is_typed(self):
         self.window.go("Session")

@@ -25,7 +25,7 @@ from keenkettle.coach.reviewed import (
 )
 from keenkettle.film.clip import Clip
 from keenkettle.film.disc import DiscNotFoundError
-from keenkettle.film.front import find_front, from_front
+from keenkettle.film.front import find_front, from_front, with_marks
 from keenkettle.film.pose_net import NoNetError, PoseNet
 from keenkettle.film.rim import Ring
 from keenkettle.film.view import roll_of
@@ -81,6 +81,7 @@ def review_front(clip: Clip, request: Request, tell: Progress) -> Review:
     )
     if not joints:
         raise DiscNotFoundError(NOBODY.format(name=clip.path.name))
+    joints = with_marks(joints, request.marks, clip.info.fps_nominal)
     mm_per_px, _ = _scale(joints, request.reference.stature_mm)
     bar = _hands(joints)
     x, y = (float(v) for v in bar.xy_px[0])

@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keenkettle.film.clip import Clip, Gray
+from keenkettle.film.plausible import Marks
 from keenkettle.film.pose_net import LEAST_PRESENCE, SIDES, PoseNet
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.motion import JointTrack
@@ -25,6 +26,8 @@ FROM_FRONT = 0.55  # shoulders' width over the trunk's length: some 50 degrees f
 LEAST_LOOKS = 3
 FASTEST_FPS = 62.0
 SEEN_SHARE = 0.011  # how the net's points jump about, shares of the body's height on the picture
+CLICK_SHARE = 0.004
+FADE_S = 0.5  # what a mark corrects fades so fast beyond the first and last of them
 OUTLIER_SHARE = 0.06
 MEDIAN_FRAMES = 5
 BEYOND = 0.55  # the bar is looked for so far beyond each hand, in widths between the hands
@@ -98,6 +101,34 @@ def find_front(
         for i, name in enumerate(BAR_ENDS):
             tracks[name] = _track(_steady(ends[:, i], lines, OUTLIER_SHARE * tall), 1.0)
     return tracks
+
+
+def with_marks(tracks: dict[str, JointTrack], marks: Marks, fps: float) -> dict[str, JointTrack]:
+    """Tracks that go through a coach's marks.
+
+    What a mark differs by from the track is carried to the frames between marks, and fades away
+    before the first and after the last of them.
+    """
+    out = dict(tracks)
+    for name, at in marks.items():
+        track = tracks.get(name)
+        if track is None:
+            continue
+        frames = np.array(sorted(at))
+        points = np.array([at[int(n)] for n in frames], float)
+        known = np.isfinite(track.xy_px[frames, 0])
+        xy, sigma = track.xy_px.copy(), track.sigma_px.copy()
+        if known.any():
+            every = np.arange(len(xy))
+            away = np.maximum(frames[known][0] - every, every - frames[known][-1])
+            fade = np.exp(-0.5 * (np.maximum(away, 0) / (FADE_S * fps)) ** 2)
+            for axis in (0, 1):
+                off = points[known, axis] - track.xy_px[frames[known], axis]
+                xy[:, axis] += fade * np.interp(every, frames[known], off)
+        xy[frames] = points
+        sigma[frames] = CLICK_SHARE / SEEN_SHARE * np.nanmedian(track.sigma_px)
+        out[name] = JointTrack(xy, sigma)
+    return out
 
 
 def _track(xy: FloatArray, sigma: float) -> JointTrack:

@@ -30,6 +30,12 @@ DRIFT_PLANTED = 0.012  # a foot behind the disc mostly stays where it was
 #: Columns of tracks that were handed out, by the names that marks have.
 TRACK_COLUMNS = {"point": "joint", "x_px": "x", "y_px": "y"}
 POOR = 0.5  # quality below which a track's point is a guess
+#: Points that only ever come from marks, and those of a film from the front.
+EXTRA = (
+    "back", "knee_rear", "ankle_rear", "heel_rear", "toe_rear",
+    *(f"{side}_{joint}" for side in ("left", "right") for joint in JOINTS[1:]),
+    "bar_left", "bar_right",
+)  # fmt: skip
 FEET = ("ankle", "heel", "toe")
 ASTRAY_SHARE = 0.02  # flow that does not come back to within this is not believed
 COVER = 1.12  # a joint this near the disc's middle, in radii, is behind it or mixed with its rim
@@ -59,7 +65,7 @@ def read_marks(path: Path, frames: int, bar: bool = False) -> Marks:
     except (OSError, UnicodeDecodeError, csv.Error) as err:
         raise MarksError(f"{path.name} cannot be read as CSV; save it as plain CSV text") from err
     marks: Marks = {}
-    known = (*JOINTS, "bar") if bar else JOINTS
+    known = (*JOINTS, *EXTRA, "bar") if bar else (*JOINTS, *EXTRA)
     for i, given in enumerate(rows, start=2):
         row = {TRACK_COLUMNS.get(k, k): v for k, v in given.items()}
         if "point" in given and (not row.get("x") or _poor(row.get("quality"))):
@@ -67,7 +73,7 @@ def read_marks(path: Path, frames: int, bar: bool = False) -> Marks:
         if any(row.get(c) in (None, "") for c in ("frame", "joint", "x", "y")):
             raise MarksError(f"{path.name} row {i}: give frame, joint, x and y in that header")
         joint = str(row["joint"]).strip()
-        if joint not in known and not joint.endswith("_rear"):
+        if joint not in known:
             raise MarksError(
                 f"{path.name} row {i}: joint '{joint}' is unknown; use one of {', '.join(known)}"
             )

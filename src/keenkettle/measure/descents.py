@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from keenkettle.measure.back import back_bend
 from keenkettle.measure.events import EVENT_NAMES, LIFT_OFF_MM, Events, RepSpan, at_rest
 from keenkettle.measure.geometry import BoolArray, FloatArray
 from keenkettle.measure.motion import Motion
@@ -106,6 +107,7 @@ def measure_descent(ctx: RepContext) -> Measures:
     if ctx.start == "rack":
         rack_elbow(s, "elbow_rack_bottom", "bottom")
     if ctx.family == "hinge":
+        back_bend(s, "descent_start", "peak_velocity")
         start, bottom = ctx.events["descent_start"], ctx.events["bottom"]
         assert start is not None and bottom is not None
         lowering_gap(s, start, bottom)

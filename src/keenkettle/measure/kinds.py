@@ -32,7 +32,7 @@ LOW_CATCH_RISE_MM = 40.0  # a bar that is caught in a deep squat hardly rises
 #: In a clean and jerk these belong to the jerk, everything else to the clean.
 OF_THE_JERK = (
     "dip_depth", "dip_forward", "dip_trunk_tilt", "knee_after_drive", "front_shin", "rear_knee",
-    "overhead_offset", "elbow_overhead_min", "feet_hands_gap", "hold_sway",
+    "foot_order", "overhead_offset", "elbow_overhead_min", "feet_hands_gap", "hold_sway",
 )  # fmt: skip
 EVENTS_OF_THE_JERK = ("dip_start", "dip_bottom", "drive_end", "feet_land", "lockout", "recovered")
 

@@ -10,6 +10,7 @@ from itertools import pairwise
 
 import numpy as np
 
+from keenkettle.measure.back import back_bend
 from keenkettle.measure.events import LEG_ANGLES, Events, leg_angles
 from keenkettle.measure.geometry import (
     BoolArray,
@@ -190,6 +191,7 @@ def _trunk(s: Sheet) -> None:
             elif event == "knee_pass":
                 error = np.hypot(error, moment_sigma(m, trunk, at[0]))
             s.put(name, trunk[at[0]], error, at[0])
+    back_bend(s, "lift_off", "peak_velocity")
     if at := s.needs("trunk_drop", ("hip", "shoulder", "knee"), "lift_off", "knee_pass"):
         trunk = inclination_deg(m.joints["hip"], m.joints["shoulder"])
         i = at[0] + int(np.nanargmin(trunk[at[0] : at[1] + 1]))

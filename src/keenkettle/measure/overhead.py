@@ -27,6 +27,7 @@ from keenkettle.measure.sheet import (
     RepContext,
     Sheet,
     line_sigma,
+    sigma_at,
 )
 
 OVERHEAD_EVENTS = ("dip_start", "dip_bottom", "drive_end", "feet_land", "lockout", "recovered")
@@ -36,6 +37,7 @@ HELD_S = 0.3
 LOCKED_DEG = 170.0
 LANDED_MM = 12.0
 BROUGHT_DOWN_MM = 300.0
+LEFT_MM, AFTER_S = 60.0, 1.0  # a foot has left the hold; looked for so long after the recovery
 FINISH_MM = 20.0  # the finish position is this close to where the bar is held at last
 
 
@@ -204,3 +206,29 @@ def _split(s: Sheet) -> None:
         rear = (m.joints[n][at[0]] for n in ("ankle_rear", "knee_rear", "hip"))
         value = float(included_deg(*rear))
         s.put("rear_knee", value, angle_sigma(m, at[0], "ankle_rear", "knee_rear", "hip"), at[0])
+    _recovery(s)
+
+
+def _recovery(s: Sheet) -> None:
+    """By how much the rear foot leaves the hold before the front one; less than 0: after it."""
+    m = s.ctx.motion
+    at = s.needs("foot_order", ("toe", "toe_rear"), "bottom", "recovered")
+    if at is None:
+        return
+    last = min(at[1] + round(AFTER_S / m.spacing_s), len(m.t_s) - 1)
+    left, errors = [], []
+    for name in ("toe", "toe_rear"):
+        away = np.linalg.norm(m.joints[name][at[0] : last + 1] - m.joints[name][at[0]], axis=1)
+        off = sigma_at(m, at[0], name)
+        when = [np.flatnonzero(away > most) for most in (LEFT_MM, LEFT_MM - off, LEFT_MM + off)]
+        if not len(when[0]):
+            why = "the feet were not followed until both had left the hold"
+            s.out["foot_order"] = Measure(None, 0.0, UNITS["foot_order"], None, why)
+            return
+        left.append(at[0] + int(when[0][0]))
+        until = int(when[2][0]) if len(when[2]) else len(away) - 1
+        errors.append(0.5 * (until - int(when[1][0])) * m.spacing_s)
+    front, rear = left
+    error = 1000.0 * float(np.linalg.norm(errors))
+    early = 1000.0 * float(m.t_s[front] - m.t_s[rear])
+    s.put("foot_order", early, np.hypot(error, 700.0 * m.spacing_s), min(front, rear))

@@ -27,6 +27,7 @@ UNITS = {
     "elbow_rack": "deg", "elbow_rack_bottom": "deg", "catch_thigh": "deg",
     "overhead_offset": "mm", "elbow_overhead_min": "deg", "dip_depth": "mm",
     "dip_forward": "mm", "dip_trunk_tilt": "deg", "front_shin": "deg", "rear_knee": "deg",
+    "back_bend": "deg", "foot_order": "ms",
     "hold_sway": "mm", "bar_slope": "deg", "elbow_gap": "ms", "landing_width": "1",
     "knee_inside": "mm", "split_width": "1",
 }  # fmt: skip

@@ -21,6 +21,7 @@ from keenkettle.ui.film.view_box import ViewBox
 LIMBS = (
     ("ear", "shoulder"), ("shoulder", "elbow"), ("elbow", "wrist"), ("shoulder", "hip"),
     ("hip", "knee"), ("knee", "ankle"), ("heel", "toe"), ("ankle", "toe"),
+    ("hip", "knee_rear"), ("knee_rear", "ankle_rear"), ("heel_rear", "toe_rear"),
 )  # fmt: skip
 FRONT_LIMBS = (
     *((f"{s}_{a}", f"{s}_{b}") for s in ("left", "right") for a, b in LIMBS if a != "ear"),
@@ -38,7 +39,7 @@ FRONT_LINES = {
 }  # fmt: skip
 ANGLES = {
     "elbow": ("shoulder", "elbow", "wrist"), "hip": ("knee", "hip", "shoulder"),
-    "knee": ("ankle", "knee", "hip"),
+    "knee": ("ankle", "knee", "hip"), "back": ("hip", "back", "shoulder"),
 }  # fmt: skip
 LINES = {
     "trunk": ("hip", "shoulder"), "thigh": ("knee", "hip"), "upper-arm": ("shoulder", "elbow"),

@@ -33,7 +33,7 @@ from keenkettle.ui.film.sides import Sides
 from keenkettle.ui.film.stage import Stage
 from keenkettle.ui.film.strip import ElasticStrip
 from keenkettle.ui.film.taking_in import TakingIn
-from keenkettle.ui.film.tools import StageTools
+from keenkettle.ui.film.tools import ORDERS, StageTools
 from keenkettle.ui.film.written_view import WrittenView
 from keenkettle.ui.jobs import Job, JobRunner
 from keenkettle.ui.widgets import ShortButton, ShortCombo, button, label
@@ -168,7 +168,7 @@ class FilmPlace(QWidget):
         self.how.told.connect(self.said)
         self.how.again.connect(self.analyse)
         self.how.measures.connect(lambda: self.tools.take("length"))
-        self.joints_button.clicked.connect(lambda: self.tools.take("joints"))
+        self.joints_button.clicked.connect(self.tools.mark_or_done)
         self.compare_button.clicked.connect(self.comparing.toggle)
         self.cancel_button.clicked.connect(self.cancel)
 
@@ -191,7 +191,7 @@ class FilmPlace(QWidget):
         if what in ("clip", "review", "answers", "notes"):
             self._show_side()
         if what in ("marks", "frame", "clip", "review"):
-            marking = self.tools.tool == "joints"
+            marking = self.tools.tool in ORDERS
             self.stage.marking = marking
             self.stage.marks = self.presenter.marks_here() if marking else {}
             self.joints_button.setText("Done marking" if marking else "Mark joints")

@@ -10,6 +10,7 @@ from PyQt6.QtCore import QObject, Qt, pyqtSignal
 from PyQt6.QtWidgets import QLineEdit
 
 from keenkettle.club.store import ClubError
+from keenkettle.coach.front import is_front
 from keenkettle.measure.calibration import CalibrationError
 from keenkettle.measure.smooth import TrackError
 from keenkettle.ui.film.presenter import JUMP, FilmPresenter
@@ -17,6 +18,18 @@ from keenkettle.ui.film.stage import Stage
 from keenkettle.ui.typed import TypedError, number
 
 MARK_ORDER = ("ear", "shoulder", "elbow", "wrist", "hip", "knee", "ankle", "heel", "toe")
+#: What a marking tool marks, one after the other on each frame.
+ORDERS = {
+    "joints": MARK_ORDER,
+    "back": ("back",),
+    "both sides": tuple(
+        f"{side}_{joint}"
+        for joint in ("shoulder", "elbow", "wrist", "hip", "knee", "ankle")
+        for side in ("left", "right")
+    ),
+    "rear leg": ("knee_rear", "ankle_rear", "heel_rear", "toe_rear"),
+}
+WORDS = {"back": "middle of the back, on its edge"}
 POINTS = {"distance": 2, "angle": 3, "text": 1, "length": 2}
 ASKS = {
     "distance": "click both ends of the distance (Esc ends)",
@@ -32,6 +45,11 @@ TYPED = {
 GRAB_PX = 11.0  # on the widget: so near a dot it is taken hold of
 
 
+def _spoken(joint: str) -> str:
+    """A point's name as it is said: "left knee", "heel of the rear leg"."""
+    return WORDS.get(joint, joint.replace("_rear", " of the rear leg").replace("_", " "))
+
+
 class StageTools(QObject):
     """Holds the tool in hand. ``told`` says something; ``again`` asks for a new analysis."""
 
@@ -42,7 +60,7 @@ class StageTools(QObject):
     def __init__(self, presenter: FilmPresenter, stage: Stage) -> None:
         super().__init__()
         self.presenter, self.stage = presenter, stage
-        self.tool = ""  # "", "disc", "joints", "distance", "angle", "text", "length"
+        self.tool = ""  # "", "disc", one of ORDERS, "distance", "angle", "text", "length"
         self.joint = MARK_ORDER[0]
         self.points: list[tuple[float, float]] = []
         self.held = ""  # the joint or "bar" that is dragged
@@ -58,18 +76,26 @@ class StageTools(QObject):
 
     def take(self, tool: str) -> None:
         """Take a tool in hand; the same once more puts it down."""
-        if self.presenter.state.review is None and tool != "disc":
+        review = self.presenter.state.review
+        if review is None and tool != "disc":
             return
+        if tool == "joints" and review is not None and is_front(review.joints):
+            tool = "both sides"
         was = self.tool
         self.put_down()
         if was != tool:
             self.tool = tool
             self.stage.message = ASKS.get(tool, self.stage.message)
-            if tool == "joints":
+            if tool in ORDERS:
+                self.joint = ORDERS[tool][0] if self.joint not in ORDERS[tool] else self.joint
                 self._say_joint()
-        elif tool == "joints":
+        elif tool in ORDERS:
             self.again.emit()
         self.changed.emit()
+
+    def mark_or_done(self) -> None:
+        """Take the joints in hand, or be done with what is being marked."""
+        self.take(self.tool if self.tool in ORDERS else "joints")
 
     def put_down(self) -> bool:
         """Nothing in hand; returns whether something was."""
@@ -81,9 +107,10 @@ class StageTools(QObject):
         return had
 
     def _say_joint(self) -> None:
-        self.stage.message = (
-            f"click the {self.joint} (after the toe: {JUMP} frames on; J when done)"
-        )
+        name, last = _spoken(self.joint), _spoken(ORDERS[self.tool][-1])
+        after = f"after the {last}: " if len(ORDERS[self.tool]) > 1 else "then "
+        done = "J" if self.tool in ("joints", "both sides") else "Done"
+        self.stage.message = f"click the {name} ({after}{JUMP} frames on; {done} when done)"
 
     # --- clicks ------------------------------------------------------------------------
 
@@ -92,7 +119,7 @@ class StageTools(QObject):
             self.put_down()
             self.presenter.click_disc(self.presenter.state.frame, x, y)
             self.again.emit()
-        elif self.tool == "joints":
+        elif self.tool in ORDERS:
             self._mark(x, y)
         elif self.tool in POINTS:
             self._point(x, y)
@@ -103,9 +130,10 @@ class StageTools(QObject):
     def _mark(self, x: float, y: float) -> None:
         if not self._safely(lambda: self.presenter.mark(self.joint, x, y)):
             return
-        here = MARK_ORDER.index(self.joint)
-        self.joint = MARK_ORDER[(here + 1) % len(MARK_ORDER)]
-        if here == len(MARK_ORDER) - 1:
+        order = ORDERS[self.tool]
+        here = order.index(self.joint)
+        self.joint = order[(here + 1) % len(order)]
+        if here == len(order) - 1:
             self.presenter.step(JUMP)
         self._say_joint()
         self.changed.emit()

@@ -73,6 +73,8 @@ def _clip(window: MainWindow) -> list[Action]:
         Action("Clip", "Analyse again", "Ctrl+R", f.analyse, "Film"),
         Action("Clip", "Put the tool down, or stop the analysis", "Esc", f.put_down, "Film"),
         Action("Clip", "Mark joints, or done", "J", lambda: f.tools.take("joints"), "Film"),
+        Action("Clip", "Mark the middle of the back, or done", "", lambda: f.tools.take("back")),
+        Action("Clip", "Mark the rear leg, or done", "", lambda: f.tools.take("rear leg")),
         Action("Clip", "Take in marks or tracks from a file", "", window.ask_marks),
         Action("Clip", "Compare, or end it", "K", f.comparing.toggle, "Film"),
         Action("Clip", "Lay the two films over each other", "V", f.comparing.toggle_over, "Film"),
