@@ -28,8 +28,8 @@ from keenkettle.film.write import write_pictures
 from keenkettle.lifter.body import Body, body_from_stature
 from keenkettle.lifter.camera import Camera, fitted_camera
 from keenkettle.lifter.film import frame_times, truth_document, write_truth
-from keenkettle.lifter.motion import build_motion
-from keenkettle.lifter.recipe import Recipe
+from keenkettle.lifter.motion import SimMotion, build_motion
+from keenkettle.lifter.recipe import RecipeError, recipe_for
 from keenkettle.lifter.render import Look, render_frames
 
 Picture = NDArray[np.uint8]
@@ -88,11 +88,22 @@ def cases() -> list[Case]:
     return out
 
 
-def _body(stature_mm: float, rng: np.random.Generator) -> Body:
+def _lifted(case: Case, stature_mm: float, rng: np.random.Generator) -> SimMotion:
+    """The lift by a body of its own: of those drawn the first that can show the fault."""
+    for spread in np.linspace(BODY_SPREAD, 0.0, 7):
+        try:
+            body = _body(stature_mm, float(spread), rng)
+            return build_motion(recipe_for(case.lift, stature_mm, case.faults), body)
+        except RecipeError:
+            continue
+    raise RecipeError(f"no body of {stature_mm / 10:.0f} cm can show {case.name}")
+
+
+def _body(stature_mm: float, spread: float, rng: np.random.Generator) -> Body:
     body = body_from_stature(stature_mm)
     limbs = {f.name for f in fields(Body)} & {"shank", "thigh", "trunk", "upper_arm", "forearm"}
-    changed = {n: getattr(body, n) * (1.0 + rng.uniform(-1, 1) * BODY_SPREAD) for n in limbs}
-    return replace(body, **dict(sorted(changed.items())))
+    changed = {n: getattr(body, n) * (1.0 + rng.uniform(-1, 1) * spread) for n in sorted(limbs)}
+    return replace(body, **changed)
 
 
 def _look(rng: np.random.Generator, seed: int) -> Look:
@@ -158,7 +169,7 @@ def make(case: Case) -> tuple[Path, dict[str, Any], float]:
     clip, truth = FOLDER / f"{case.name}.mp4", FOLDER / f"{case.name}.json"
     if not truth.exists():
         FOLDER.mkdir(exist_ok=True)
-        sim = build_motion(Recipe(case.lift, stature, case.faults), _body(stature, rng))
+        sim = _lifted(case, stature, rng)
         camera, look = _filmed(case, rng, stature)
         times = frame_times(sim, camera)
         pictures = render_frames(sim, camera, look, times)

@@ -195,5 +195,39 @@ class ImportTest(unittest.TestCase):
         self.assertIn("no CSV file", err)
 
 
+class RecordTest(unittest.TestCase):
+    def setUp(self):
+        self.folder = scratch()
+        (self.folder / "people.csv").write_text("name,stature_cm\nTove Lindqvist,172\nTove Aas,\n")
+        answer("import", self.folder / "people.csv", "--data", self.folder / "one")
+
+    def out(self, name, file="record.zip"):
+        return run("export", name, "--out", self.folder / file, "--data", self.folder / "one")
+
+    def test_a_record_goes_from_one_club_to_another(self):
+        self.assertEqual(self.out("lindqvist")[0], 0)
+        words = ("import", self.folder / "record.zip", "--data", self.folder / "two")
+        self.assertEqual(answer(*words, "--dry-run")["taken"], 0)
+        said = answer(*words)
+        self.assertEqual((said["taken"], said["athlete"]), (1, "Tove Lindqvist"))
+        status, _, err = run(*words)
+        self.assertEqual(status, 2)
+        self.assertIn("Tove Lindqvist", err)
+
+    def test_whom_it_cannot_tell_it_does_not_write(self):
+        for name, says in (("tove", "say which"), ("nobody at all", "nobody in this club")):
+            status, _, err = self.out(name)
+            self.assertEqual(status, 2)
+            self.assertIn(says, err)
+        self.assertIn(".zip", self.out("lindqvist", "record.csv")[2])
+        nowhere = ("export", "x", "--out", self.folder / "x.zip", "--data", self.folder / "none")
+        self.assertIn("no club", run(*nowhere)[2])
+        self.assertFalse((self.folder / "none").exists())
+        (self.folder / "bad.zip").write_bytes(b"PK not one")
+        status, _, err = run("import", self.folder / "bad.zip", "--data", self.folder / "one")
+        self.assertEqual(status, 2)
+        self.assertIn("bad.zip", err)
+
+
 if __name__ == "__main__":
     unittest.main()

@@ -12,6 +12,7 @@ from typing import Any, NoReturn
 
 from keenkettle import __version__
 from keenkettle.club.csv_people import CsvError
+from keenkettle.club.record import RecordError
 from keenkettle.club.store import ClubError
 from keenkettle.coach.choosing import ChoiceError
 from keenkettle.coach.judge import Reference
@@ -67,7 +68,7 @@ def main(argv: list[str] | None = None) -> int:
     except (
         BadArgumentError, UnknownLiftError, MarksError, CalibrationError, TrackError, RecipeError,
         BodyError, CannotWriteError, KnowledgeError, PersonError, LengthError, GripError,
-        SetPositionError, ChoiceError, CsvError, ClubError, NoNetError,
+        SetPositionError, ChoiceError, CsvError, ClubError, RecordError, NoNetError,
     ) as err:  # fmt: skip
         return _say(err, BAD_ARGUMENTS)
     except BrokenPipeError:

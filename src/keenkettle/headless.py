@@ -1,4 +1,4 @@
-"""Headless commands of judgement: fit, choose, ladder. Each prints JSON or plain lines."""
+"""Headless commands: fit, choose, ladder, import, export. Each prints JSON or plain lines."""
 
 from __future__ import annotations
 
@@ -9,9 +9,11 @@ from datetime import date
 from pathlib import Path
 from typing import Any
 
+from keenkettle.club import look_up
 from keenkettle.club.commands import History
 from keenkettle.club.csv_people import CsvError, TakePeople, names_in, read_people, says_of
-from keenkettle.club.store import Store, default_folder
+from keenkettle.club.record import RecordError, TakeRecord, read_record, write_record
+from keenkettle.club.store import DATABASE, Store, default_folder
 from keenkettle.coach.choosing import Choices, Question, choose
 from keenkettle.coach.gates import gate_text
 from keenkettle.coach.ladders import Ladder, all_ladders, bail_out_first, find_ladder, read_ladder
@@ -37,7 +39,7 @@ OK = 0
 
 
 def add_commands(commands: Any) -> None:
-    """Add the parsers of fit, choose and ladder."""
+    """Add the parsers of these commands."""
     fit = commands.add_parser("fit", help="fit the bar to a body").add_subparsers(
         dest="what", required=True
     )
@@ -64,7 +66,13 @@ def add_commands(commands: Any) -> None:
     c.add_argument("--phase", default="")
     c.add_argument("--json", action="store_true")
     c.set_defaults(run=_choose)
-    i = commands.add_parser("import", help="take athletes in from a CSV file")
+    x = commands.add_parser("export", help="write an athlete's whole record")
+    x.add_argument("athlete", help="the name, or as much of it as tells")
+    x.add_argument("--out", type=Path, required=True)
+    x.add_argument("--data", type=Path, default=None, help="another data folder")
+    x.add_argument("--json", action="store_true")
+    x.set_defaults(run=_export)
+    i = commands.add_parser("import", help="take athletes in from a CSV file or a record")
     i.add_argument("file", type=Path)
     i.add_argument("--dry-run", action="store_true")
     i.add_argument("--data", type=Path, default=None, help="another data folder")
@@ -252,8 +260,12 @@ def _choices_lines(choices: Choices) -> list[str]:
 
 def _import(args: argparse.Namespace) -> int:
     """Good rows are taken in together; bad ones are told by line and left out."""
+    if args.file.suffix.lower() == ".zip":
+        return _import_record(args)
     if args.file.suffix.lower() != ".csv":
-        raise CsvError(f"{args.file.name} is no CSV file; give one with a column 'name'")
+        raise CsvError(
+            f"{args.file.name} is no CSV file; give one with a column 'name', or a record's ZIP"
+        )
     store = Store(args.data or default_folder(demo=False))
     try:
         reading = read_people(args.file, names_in(store), date.today())
@@ -267,6 +279,47 @@ def _import(args: argparse.Namespace) -> int:
         "bad": [{"line": b.line, "says": b.says} for b in reading.bad],
     }
     return _print(args, data, lambda: [says_of(reading)])
+
+
+def _import_record(args: argparse.Namespace) -> int:
+    """One athlete's whole record, all or nothing."""
+    store = Store(args.data or default_folder(demo=False))
+    try:
+        record = read_record(args.file, names_in(store))
+        if not args.dry_run:
+            History(store).run(TakeRecord(record, store.clips_folder))
+    finally:
+        store.close()
+    name, films = str(record.athlete["name"]), len(record.films)
+    data = {"taken": 0 if args.dry_run else 1, "athlete": name, "films": films}
+    what = "could be" if args.dry_run else "is"
+    return _print(args, data, lambda: [f"{name} {what} taken in, with {films} films"])
+
+
+def _export(args: argparse.Namespace) -> int:
+    """An athlete's whole record as a ZIP."""
+    if args.out.suffix.lower() != ".zip":
+        raise RecordError(f"{args.out.name}: a record is a ZIP; give a name that ends in .zip")
+    folder = args.data or default_folder(demo=False)
+    if not (folder / DATABASE).exists():
+        raise RecordError(f"there is no club in {folder}; give its folder with --data")
+    store = Store(folder)
+    try:
+        everybody = {a.name: a.id for a in look_up.athletes(store)}
+        asked = args.athlete.strip().lower()
+        named = [n for n in everybody if n.lower() == asked] or [
+            n for n in everybody if asked in n.lower()
+        ]
+        if len(named) != 1:
+            many = f"{', '.join(sorted(named))}; say which" if named else "nobody in this club"
+            raise RecordError(f"'{args.athlete}' is {many}")
+        missing = write_record(store, everybody[named[0]], args.out, lambda _stage, _share: None)
+    finally:
+        store.close()
+    data = {"athlete": named[0], "file": str(args.out), "missing_films": missing}
+    lines = [f"{named[0]} is written to {args.out}; it can be read by whoever has it"]
+    lines += [f"not there: {name}" for name in missing]
+    return _print(args, data, lambda: lines)
 
 
 # --- ladders ----------------------------------------------------------------------

@@ -54,7 +54,10 @@ class MarksTest(unittest.TestCase):
     def test_a_track_goes_through_its_marks_and_is_carried_between_them(self):
         _, joints = tracks()
         true = joints["left_knee"].xy_px
-        wrong = {**joints, "left_knee": JointTrack(true + np.array([9.0, -4.0]), np.full(len(true), 3.0))}
+        wrong = {
+            **joints,
+            "left_knee": JointTrack(true + np.array([9.0, -4.0]), np.full(len(true), 3.0)),
+        }
         marks = {"left_knee": {n: tuple(true[n]) for n in (20, 40)}, "tail": {3: (1.0, 2.0)}}
         mended = with_marks(wrong, marks, FPS)
         np.testing.assert_allclose(mended["left_knee"].xy_px[20:41], true[20:41], atol=1e-6)
