@@ -157,7 +157,7 @@ def _edge(truth: dict[str, Any]) -> set[str]:
     out = set()
     for fault in all_faults().values():
         for t in fault.tests_for(lift) if fault.view == "side" else ():
-            value = truth["metrics"][t.metric]["value"]
+            value = truth["metrics"].get(t.metric, {}).get("value")
             if value is None or t.times or t.plus:
                 continue
             if any(

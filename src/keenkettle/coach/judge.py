@@ -113,9 +113,9 @@ def _limits(test: Test, ref: Reference, lift: Lift) -> list[tuple[float, str]] |
 
 def _try(test: Test, measures: Measures, ref: Reference, lift: Lift) -> _Outcome | str:
     """How far past its limit a test is, or why that is not known."""
-    measure = measures[test.metric]
-    if measure.value is None:
-        return measure.why
+    measure = measures.get(test.metric)
+    if measure is None or measure.value is None:
+        return measure.why if measure else "was not measured"
     limits = _limits(test, ref, lift)
     if limits is None:
         return "needs the athlete's stature"

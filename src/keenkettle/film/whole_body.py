@@ -44,6 +44,7 @@ LIMB_SD = {"trunk": 0.05, "arm": 0.12, "other": 0.045}
 ARMS = (("shoulder", "elbow"), ("elbow", "wrist"))
 ACCEL = {"ankle": 9.0, "heel": 12.0, "toe": 9.0, "elbow": 45.0, "wrist": 45.0}  # m/s2
 OTHER_ACCEL = 55.0
+DRIVE_SHARE, APART_S = 0.6, 1.0  # of the greatest speed, a rep's own; reps are so far apart
 PLANTED_M_S, FREE_M_S = 0.06, 5.0
 FEET = ("ankle", "heel", "toe")
 LEAST_FRAMES = 12
@@ -345,12 +346,22 @@ def _smooth(t: FloatArray, bar_xy: FloatArray, mm: float) -> Smooth:
     """How joints may move; feet stay until just before the bar is fastest, and again later."""
     dt = float(np.median(np.diff(t)))
     v = -np.gradient(bar_xy[:, 1], t)
-    fast = t[int(np.argmax(v))]
+    fast = _drives(t, v)
     accel = np.array([ACCEL.get(n, OTHER_ACCEL) * 1000.0 * mm for n in JOINTS])
     speed = np.full((len(t), len(JOINTS)), FREE_M_S * 1000.0 * mm)
     for name in FEET:
         j = JOINTS.index(name)
         early = 0.04 if name == "toe" else 0.14
-        still = (t < fast - early) | (t > fast + 0.75)
-        speed[still, j] = PLANTED_M_S * 1000.0 * mm
+        loose = [(t >= at - early) & (t <= at + 0.75) for at in fast]
+        speed[~np.any(loose, axis=0), j] = PLANTED_M_S * 1000.0 * mm
     return Smooth(dt, accel, speed)
+
+
+def _drives(t: FloatArray, v: FloatArray) -> list[float]:
+    """When the bar is fastest upward, once in each rep of a span."""
+    left, found = v.copy(), []
+    while left.max() >= DRIVE_SHARE * v.max() > 0:
+        i = int(np.argmax(left))
+        found.append(float(t[i]))
+        left[np.abs(t - t[i]) < APART_S] = -np.inf
+    return found or [float(t[int(np.argmax(v))])]
