@@ -19,7 +19,7 @@ from keenkettle.coach.judge import Reference
 from keenkettle.coach.lifts import UnknownLiftError, find_lift
 from keenkettle.coach.person import PersonError
 from keenkettle.coach.report import as_document, tracks_csv
-from keenkettle.coach.review import Request, review_clip
+from keenkettle.coach.review import Filmed, Request, review_clip
 from keenkettle.coach.tables import KnowledgeError
 from keenkettle.files import CannotWriteError, write_whole
 from keenkettle.film.clip import Clip, ClipError
@@ -101,6 +101,7 @@ def _parser() -> argparse.ArgumentParser:
     a.add_argument("--camera-m", type=float)
     a.add_argument("--known-mm", help="L:X1,Y1,X2,Y2")
     a.add_argument("--facing", choices=["left", "right"])
+    a.add_argument("--hands", default="", help="L or R for each rep of a one-arm lift, as LLRR")
     a.add_argument("--view", choices=["side", "front"], help="where the camera stood")
     a.add_argument("--out", default=None)
     a.add_argument("--track-csv", type=Path)
@@ -192,6 +193,7 @@ def _request(args: argparse.Namespace) -> Request:
         camera_m=args.camera_m,
         facing=args.facing,
         view=args.view,
+        hands=Filmed(hands=args.hands.upper()).hands,
         reference=_reference(args.athlete),
         auto=not args.bar_only,
         dots=args.markers,

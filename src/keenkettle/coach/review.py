@@ -12,6 +12,7 @@ import numpy as np
 
 from keenkettle.coach.front import is_front, judge_front, looks_from_front, review_front
 from keenkettle.coach.guess import guess_facing, guess_lift, guess_overhead, on_shoulders
+from keenkettle.coach.hands import side_difference
 from keenkettle.coach.judge import Verdict, joined, judge
 from keenkettle.coach.lifts import Lift, find_lift
 from keenkettle.coach.reviewed import Filmed as Filmed
@@ -45,6 +46,7 @@ from keenkettle.measure.sheet import Measures, RepContext
 
 Progress = Callable[[str, float], None]
 DISC_ON_FLOOR = ("floor",)
+ONE_HAND = ("dumbbell", "kettlebell")
 MIN_FPS = 24.0
 
 
@@ -320,6 +322,8 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
         _review_rep(i + 1, span, motion, lift, calibration, request, warnings)
         for i, span in enumerate(spans)
     )
+    if request.hands and lift.implement in ONE_HAND:
+        reps = _with_sides(reps, lift, request)
     return Review(
         tracked.info,
         times,
@@ -461,6 +465,17 @@ def _review_rep(
             metrics[name] = replace(metrics[name], value=None, why=slow)
     verdict = _judged(lift, metrics, events, request, "ankle_rear" in own.joints)
     return RepReview(number, span, events, metrics, verdict, motion, origin)
+
+
+def _with_sides(reps: tuple[RepReview, ...], lift: Lift, request: Request) -> tuple[RepReview, ...]:
+    """Reps judged again with what one hand does better than the other."""
+    found = side_difference([r.metrics for r in reps], request.hands)
+    out = []
+    for rep in reps:
+        metrics = rep.metrics | {"side_difference": replace(found, at=rep.span.lift_off)}
+        verdict = _judged(lift, metrics, rep.events, request, False)
+        out.append(replace(rep, metrics=metrics, verdict=verdict))
+    return tuple(out)
 
 
 def _judged(

@@ -30,6 +30,7 @@ class Filmed:
     camera_m: float | None = None
     known: tuple[float, float, float, float, float] | None = None
     view: str | None = None
+    hands: str = ""
 
     def __post_init__(self) -> None:
         """Check what no calibration looks at.
@@ -41,6 +42,8 @@ class Filmed:
             raise CalibrationError(f"{self.capture_fps:g} frames a second; give 5 to 2000")
         if self.camera_m is not None and not 0.5 <= self.camera_m <= 50.0:
             raise CalibrationError(f"the camera at {self.camera_m:g} m; give 0.5 to 50 m")
+        if set(self.hands) - {"L", "R"}:
+            raise CalibrationError(f"hands '{self.hands}'; give L or R for each rep, as LLRR")
 
 
 @dataclass(frozen=True)
@@ -63,6 +66,7 @@ class Request:
         events: events that the coach set, by rep number: event: frame.
         view: "side", "front" (or from behind), or None to work out.
         ends: folder for frames that are costly to decode; they are kept on the way.
+        hands: L or R for each rep of a one-arm lift; a shorter pattern repeats.
         dots: the joints carry tape dots, which are looked for near the joints found or marked.
     """
 
@@ -79,6 +83,7 @@ class Request:
     auto: bool = False
     view: str | None = None
     ends: Path | None = None
+    hands: str = ""
     dots: bool = False
     bar_marks: dict[int, tuple[float, float]] = field(default_factory=dict)
     events: dict[int, dict[str, int]] = field(default_factory=dict)

@@ -18,7 +18,7 @@ from keenkettle.film.front import is_wide
 from keenkettle.film.outline import pack
 from keenkettle.film.plausible import Marks
 from keenkettle.film.pose_net import LEAST_PRESENCE, SIDES, Crop, PoseNet
-from keenkettle.film.whole_body import FEET, LEAST_FRAMES, Filmed, Look, fuse_span
+from keenkettle.film.whole_body import FEET, LEAST_FRAMES, Footage, Look, fuse_span
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.motion import JOINTS, BarTrack, JointTrack
 
@@ -109,7 +109,7 @@ def find_joints(
                          np.full(clip.info.frames, np.inf))
         for name in JOINTS
     }  # fmt: skip
-    film = Filmed(
+    film = Footage(
         times_s=clip.times_s,
         fps=fps,
         bar_xy=bar.xy_px,

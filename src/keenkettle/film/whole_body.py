@@ -86,7 +86,7 @@ class Look:
 
 
 @dataclass(frozen=True)
-class Filmed:
+class Footage:
     """What is known of a film beside the joints.
 
     Attributes:
@@ -114,7 +114,9 @@ class Filmed:
     flow: dict[str, JointTrack] = field(default_factory=dict)
 
 
-def fuse_span(film: Filmed, whole: Look, span: tuple[int, int], out: dict[str, JointTrack]) -> None:
+def fuse_span(
+    film: Footage, whole: Look, span: tuple[int, int], out: dict[str, JointTrack]
+) -> None:
     """Solve for the joints of a span, first to last frame, and write them into ``out``."""
     lo, hi = span
     look, mm = whole.within(lo, hi), film.mm
@@ -157,7 +159,7 @@ def fuse_span(film: Filmed, whole: Look, span: tuple[int, int], out: dict[str, J
 
 
 def _observed(
-    look: Look, at: NDArray[np.int64], bar_xy: FloatArray, film: Filmed
+    look: Look, at: NDArray[np.int64], bar_xy: FloatArray, film: Footage
 ) -> tuple[FloatArray, FloatArray]:
     """The nets' joints (N, J, 2) and their errors (N, J), pixels, larger behind and by the disc."""
     n, mm = len(bar_xy), film.mm
@@ -175,7 +177,7 @@ def _observed(
 
 
 def _scene(
-    film: Filmed,
+    film: Footage,
     masks: Masks,
     at: NDArray[np.int64],
     bar_xy: FloatArray,

@@ -212,7 +212,7 @@ def _catch_events(motion: Motion, ev: Events, rep: RepSpan, peak: int) -> None:
     # The fall's end is flat where the bar is ridden down: the first moment that noise cannot
     # tell from the fastest is taken; the least of several noisy values lies below their mean.
     fall = v[peak : bottom + 1]
-    ev["catch"] = peak + int(np.argmax(fall <= fall.min() + 2.0 * motion.speed_sigma))
+    ev["catch"] = peak + int(np.argmax(fall <= fall.min() + 1.3 * motion.speed_sigma))
 
 
 def _joint_events(motion: Motion, ev: Events, top: int) -> None:

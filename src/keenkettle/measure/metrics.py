@@ -25,6 +25,7 @@ from keenkettle.measure.receiving import feet, lowering, receive
 from keenkettle.measure.sheet import (
     BAR_MOMENT_FRAMES,
     EXTENSION_FRAMES,
+    HANDS_LACK,
     NOT_THIS_LIFT,
     UNITS,
     Measure,
@@ -348,8 +349,7 @@ def _implement(s: Sheet) -> None:
         if np.isfinite(gap).any():
             i = rep.lift_off + int(np.nanargmax(gap))
             s.put("implement_gap", float(np.nanmax(gap)), to_bar_sigma(m, i, "hip"), i)
-    why = "needs two reps or more with each hand, and which hand did which"
-    s.out["side_difference"] = Measure(None, 0.0, UNITS["side_difference"], None, why)
+    s.out["side_difference"] = Measure(None, 0.0, UNITS["side_difference"], None, HANDS_LACK)
 
 
 _GROUPS: tuple[Callable[[Sheet], None], ...] = (

@@ -36,6 +36,7 @@ UNITS = {
 #: those of the bar, and of extension, which leans on both; frames; by benchmarks/accuracy.
 MOMENT_FRAMES, BAR_MOMENT_FRAMES, EXTENSION_FRAMES = 0.8, 0.45, 0.4
 NOT_THIS_LIFT = "not part of this lift"
+HANDS_LACK = "needs two reps or more with each hand, and which hand did which"
 
 
 @dataclass(frozen=True)

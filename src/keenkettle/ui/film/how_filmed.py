@@ -45,6 +45,9 @@ class HowFilmed(QFrame):
         for word, value in VIEWS:
             self.view.addItem(word, value)
         self.view.setAccessibleName("Filmed from where")
+        self.hands = QLineEdit()
+        self.hands.setPlaceholderText("as LLLRRR, one-arm lifts only")
+        self.hands.setAccessibleName("Hand of each rep, L or R")
         self.length = label("", "quiet", wrap=True)
         two = button("Click a known length instead", tip="Both ends, then how long it is")
         two.clicked.connect(self._measure)
@@ -56,13 +59,14 @@ class HowFilmed(QFrame):
         form.addRow("Camera to the bar, m", self.camera)
         form.addRow("Faces", self.facing)
         form.addRow("Filmed from", self.view)
+        form.addRow("Hand, rep by rep", self.hands)
         column = QVBoxLayout(self)
         column.addWidget(label("How it was filmed", "title"))
         column.addLayout(form)
         column.addWidget(self.length)
         column.addWidget(two)
         column.addWidget(keep)
-        for field in (self.rate, self.camera):
+        for field in (self.rate, self.camera, self.hands):
             field.returnPressed.connect(self.keep)
 
     def ask(self, below: QWidget) -> None:
@@ -73,6 +77,7 @@ class HowFilmed(QFrame):
         self.camera.setText("" if how.camera_m is None else f"{how.camera_m:g}")
         self.facing.setCurrentIndex(max(self.facing.findData(how.facing), 0))
         self.view.setCurrentIndex(max(self.view.findData(how.view), 0))
+        self.hands.setText(how.hands)
         self.length.setText(
             f"Measured on {how.known[0] / 10.0:g} cm; another disc measures on the disc again."
             if how.known
@@ -97,6 +102,7 @@ class HowFilmed(QFrame):
             camera_m=number(self.camera.text(), "the camera's distance"),
             known=before.known if plate_mm == before.plate_mm else None,
             view=self.view.currentData(),
+            hands="".join(self.hands.text().upper().split()),
         )
 
     def keep(self) -> None:
