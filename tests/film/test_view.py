@@ -7,8 +7,9 @@ from pathlib import Path
 import numpy as np
 
 from keenkettle.film.clip import ClipInfo
+from keenkettle.film.far_disc import FarDisc
 from keenkettle.film.rim import Ring
-from keenkettle.film.view import roll_of, view_says, yaw_of
+from keenkettle.film.view import roll_of, turn_of, view_says, yaw_of
 from keenkettle.measure.calibration import from_disc
 from keenkettle.measure.motion import BarTrack
 
@@ -29,6 +30,10 @@ def uprights(lean_deg, count=6):
 def track(x=600.0, y=400.0):
     """A bar that stays."""
     return BarTrack(np.tile([x, y], (60, 1)), np.ones(60), 0.1)
+
+
+def says(ring, bar, info):
+    return view_says(ring, bar, info, turn_of(ring, 0.1, None, 3.75))
 
 
 class RollTest(unittest.TestCase):
@@ -54,6 +59,17 @@ class RollTest(unittest.TestCase):
 
 
 class YawTest(unittest.TestCase):
+    def test_the_far_disc_tells_the_side_and_both_together_how_far(self):
+        far = FarDisc(-30.0, 0.8, 4.0, 0.02)
+        by_place, place_sigma = far.yaw_deg(225.0 / RING.r)
+        self.assertLess(by_place, 0.0)
+        self.assertEqual(turn_of(RING, 0.1, far, 225.0 / RING.r), (by_place, place_sigma))
+        flat = replace(RING, aspect=float(np.cos(np.radians(-by_place + 6.0))))
+        both, sigma = turn_of(flat, 0.1, far, 225.0 / RING.r)
+        self.assertTrue(by_place - 6.0 < both < by_place)
+        self.assertLess(sigma, place_sigma)
+        self.assertGreater(turn_of(flat, 0.1, None, 225.0 / RING.r)[0], 0.0)
+
     def test_a_round_disc_is_side_on(self):
         yaw, sigma = yaw_of(replace(RING, aspect=0.995), 0.1)
         self.assertEqual(yaw, 0.0)
@@ -72,16 +88,16 @@ class YawTest(unittest.TestCase):
 
 class SaysTest(unittest.TestCase):
     def test_a_good_film_needs_no_word(self):
-        self.assertEqual(view_says(RING, 0.1, track(), INFO), [])
+        self.assertEqual(says(RING, track(), INFO), [])
 
     def test_each_weakness_has_its_sentence(self):
-        turned = view_says(replace(RING, aspect=0.85), 0.1, track(), INFO)
+        turned = says(replace(RING, aspect=0.85), track(), INFO)
         self.assertIn("film from the side", turned[0])
-        self.assertIn("corrected", view_says(replace(RING, aspect=0.96), 0.1, track(), INFO)[0])
-        self.assertIn("40 pixels", view_says(replace(RING, r=20.0), 0.1, track(), INFO)[0])
-        self.assertIn("leaves", view_says(RING, 0.1, track(x=10.0), INFO)[0])
-        self.assertIn("17 ms", view_says(RING, 0.1, track(), replace(INFO, fps_nominal=30.0))[0])
-        self.assertIn("too few", view_says(RING, 0.1, track(), replace(INFO, fps_nominal=15.0))[0])
+        self.assertIn("corrected", says(replace(RING, aspect=0.96), track(), INFO)[0])
+        self.assertIn("40 pixels", says(replace(RING, r=20.0), track(), INFO)[0])
+        self.assertIn("leaves", says(RING, track(x=10.0), INFO)[0])
+        self.assertIn("17 ms", says(RING, track(), replace(INFO, fps_nominal=30.0))[0])
+        self.assertIn("too few", says(RING, track(), replace(INFO, fps_nominal=15.0))[0])
 
 
 if __name__ == "__main__":

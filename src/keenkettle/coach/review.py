@@ -34,7 +34,7 @@ from keenkettle.film.joints import follow_joints
 from keenkettle.film.pose_net import NoNetError, available
 from keenkettle.film.rim import Ring, fit_rim, inner_of
 from keenkettle.film.tone import best_tone
-from keenkettle.film.view import SOUND_YAW_DEG, roll_of, view_says, yaw_of
+from keenkettle.film.view import SOUND_YAW_DEG, roll_of, turn_of, view_says
 from keenkettle.measure.calibration import Calibration, from_disc, from_length
 from keenkettle.measure.events import Events, RepSpan
 from keenkettle.measure.geometry import FloatArray
@@ -311,8 +311,8 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
         rest_y = float(tracked.bar.xy_px[spans[0].lift_off, 1])
         calibration = replace(calibration, floor_y_px=rest_y + calibration.plate_px / 2.0)
     at_capture = replace(tracked.info, fps_nominal=tracked.info.fps_nominal / scale)
-    turn = tracked.far.yaw_deg(calibration.mm_per_px) if tracked.far else None
-    warnings += view_says(tracked.ring, tracked.radius_sigma, tracked.bar, at_capture, turn)
+    turn = turn_of(tracked.ring, tracked.radius_sigma, tracked.far, calibration.mm_per_px)
+    warnings += view_says(tracked.ring, tracked.bar, at_capture, turn)
     if not spans:
         warnings.append("nothing is lifted in this clip")
     low = float((tracked.bar.quality < 0.5).mean())
@@ -414,19 +414,15 @@ def _calibrate(request: Request, tracked: Tracked) -> Calibration:
             request.camera_m,
         )
     info = tracked.info
-    far = tracked.far
-    if far is None:
-        yaw, yaw_sigma = yaw_of(tracked.ring, tracked.radius_sigma)
-    else:
-        yaw, yaw_sigma = far.yaw_deg(made.mm_per_px)
-        metres, error = far.camera_m()
-        side, side_sigma = far.side_px_per_mm()
+    yaw, yaw_sigma = turn_of(tracked.ring, tracked.radius_sigma, tracked.far, made.mm_per_px)
+    if tracked.far is not None:
+        metres, error = tracked.far.camera_m()
         made = replace(
             made,
             camera_m=request.camera_m or round(metres, 2),
             camera_error=made.camera_error if request.camera_m else error,
-            side_px_per_mm=side,
-            side_sigma_px_per_mm=side_sigma,
+            side_px_per_mm=float(np.sin(np.radians(yaw))) / made.mm_per_px,
+            side_sigma_px_per_mm=float(np.radians(yaw_sigma)) / made.mm_per_px,
         )
     turn = np.radians(min(abs(yaw), SOUND_YAW_DEG))
     roll = np.radians(tracked.roll_deg or 0.0)

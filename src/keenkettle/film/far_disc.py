@@ -68,15 +68,11 @@ class FarDisc:
         distance = self.size / (1.0 - self.size) * BETWEEN_MM / 1000.0
         return distance, self.size_sd / (self.size * (1.0 - self.size))
 
-    def side_px_per_mm(self) -> tuple[float, float]:
-        """Sideways shift by depth as ``Calibration`` has it, and its standard deviation."""
-        per = 1.0 / (self.size * BETWEEN_MM)
-        return self.aside_px * per, self.aside_sd_px * per
-
     def yaw_deg(self, mm_per_px: float) -> tuple[float, float]:
         """Turn of the camera from side-on, signed, and its standard deviation, degrees."""
-        side, sd = (v * mm_per_px for v in self.side_px_per_mm())
-        yaw = float(np.arcsin(np.clip(side, -0.9, 0.9)))
+        per = mm_per_px / (self.size * BETWEEN_MM)
+        yaw = float(np.arcsin(np.clip(self.aside_px * per, -0.9, 0.9)))
+        sd = self.aside_sd_px * per
         return float(np.degrees(yaw)), float(np.degrees(sd / np.cos(yaw)))
 
 

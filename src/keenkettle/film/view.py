@@ -10,6 +10,7 @@ import cv2
 import numpy as np
 
 from keenkettle.film.clip import ClipInfo, Gray
+from keenkettle.film.far_disc import FarDisc
 from keenkettle.film.rim import Ring
 from keenkettle.measure.motion import BarTrack
 
@@ -23,25 +24,16 @@ MIN_FPS, SLOW_FPS = 24.0, 48.0
 ASPECT_NOISE = 0.006  # of the disc's width over its height, at best
 
 
-def view_says(
-    ring: Ring,
-    radius_sigma: float,
-    bar: BarTrack,
-    info: ClipInfo,
-    turn: tuple[float, float] | None = None,
-) -> list[str]:
+def view_says(ring: Ring, bar: BarTrack, info: ClipInfo, turn: tuple[float, float]) -> list[str]:
     """What is to be said about how a clip was filmed, one sentence each.
 
     Args:
         ring: the disc.
-        radius_sigma: standard deviation of its radius, pixels.
         bar: its track.
         info: size of the clip, and its rate at capture.
-        turn: the camera's yaw and its standard deviation, degrees, where better known than by
-            the disc.
+        turn: the camera's yaw and its standard deviation, degrees.
     """
-    yaw, sigma = turn or yaw_of(ring, radius_sigma)
-    yaw = abs(yaw)
+    yaw, sigma = abs(turn[0]), turn[1]
     fps = info.fps_nominal
     says = []
     if yaw > SOUND_YAW_DEG:
@@ -83,6 +75,24 @@ def yaw_of(ring: Ring, radius_sigma: float) -> tuple[float, float]:
         return 0.0, float(np.degrees(np.arccos(1.0 - noise)))
     yaw = float(np.arccos(max(ring.aspect, np.cos(np.radians(MOST_YAW_DEG)))))
     return float(np.degrees(yaw)), float(np.degrees(noise / np.sin(yaw)))
+
+
+def turn_of(
+    ring: Ring, radius_sigma: float, far: FarDisc | None, mm_per_px: float
+) -> tuple[float, float]:
+    """Turn from side-on and its standard deviation, degrees, by the near disc's shape and the far
+    disc's place; positive where the far disc stands to the right. Without a far disc the sign is
+    not known, and the turn given as positive.
+    """
+    by_shape, shape_sigma = yaw_of(ring, radius_sigma)
+    if far is None:
+        return by_shape, shape_sigma
+    by_place, place_sigma = far.yaw_deg(mm_per_px)
+    if by_shape == 0.0:
+        return by_place, place_sigma
+    weights = np.array([place_sigma, shape_sigma]) ** -2.0
+    size = float((weights * [abs(by_place), by_shape]).sum() / weights.sum())
+    return float(np.copysign(size, by_place)), float(weights.sum() ** -0.5)
 
 
 def roll_of(gray: Gray) -> float | None:
