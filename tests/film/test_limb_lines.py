@@ -46,7 +46,7 @@ def outline(p, hole=None):
 
 
 def scene_of(outlines, sure=True, far=None):
-    discs, radii = discs_of(BAR, far, np.array([128.0, 128.0]), MM)
+    discs, radii = discs_of(BAR, 22.5, far, np.array([128.0, 128.0]), MM)
     shape = (N, len(JOINTS))
     return Scene(
         Masks(outlines), np.arange(N), np.full(shape, sure), np.zeros(shape, bool),
@@ -97,7 +97,7 @@ class LinesTest(unittest.TestCase):
         clear = BAR.copy()
         clear[:, 1] -= 200.0
         outlines = [outline(p) for p in true]
-        discs, radii = discs_of(clear, None, np.zeros(2), MM)
+        discs, radii = discs_of(clear, 22.5, None, np.zeros(2), MM)
         shape = (N, len(JOINTS))
         scene = Scene(
             Masks(outlines), np.arange(N), np.zeros(shape, bool), np.zeros(shape, bool),

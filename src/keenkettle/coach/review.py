@@ -35,7 +35,7 @@ from keenkettle.film.pose_net import NoNetError, available
 from keenkettle.film.rim import Ring, fit_rim, inner_of
 from keenkettle.film.tone import best_tone
 from keenkettle.film.view import SOUND_YAW_DEG, roll_of, turn_of, view_says
-from keenkettle.measure.calibration import Calibration, from_disc, from_length
+from keenkettle.measure.calibration import PLATE_MM, Calibration, from_disc, from_length
 from keenkettle.measure.events import Events, RepSpan
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.gravity import Slowed, how_slowed
@@ -61,6 +61,7 @@ class CancelledError(Exception):
 
 
 SEEN = 0.5  # quality of a frame that was seen
+FACE_SEEN, FACE_ASPECT = 0.85, 0.8
 
 
 def review_clip(
@@ -147,16 +148,28 @@ def _auto_joints(
             request.marks,
             flow,
             lambda done, of: tell("finding the joints", 0.5 + 0.48 * done / of),
-            request.view == "side",
+            request.view == "side" or shows_face(tracked),
             tracked.far,
+            request.plate_mm if request.known is None else PLATE_MM,
         )
     except NoNetError as err:
         return flow, str(err)
-    if not found.joints and request.view is None and looks_from_front(clip):
+    from_side = request.view == "side" or shows_face(tracked)
+    if not found.joints and not from_side and looks_from_front(clip):
         raise FrontViewError
     if not found.joints:
         return flow, "no person was found beside the bar; mark the joints by hand"
     return found.joints, CROWD if found.crowd else ""
+
+
+def shows_face(tracked: Tracked) -> bool:
+    """Whether the disc shows its face all film long, so that the film must be from the side.
+
+    From the front discs are seen on edge, and what is taken for one there does not last. A body
+    behind a disc may look to the nets as if it stood the other way.
+    """
+    seen = float((tracked.bar.quality >= SEEN).mean())
+    return seen >= FACE_SEEN and tracked.ring.aspect >= FACE_ASPECT
 
 
 def _by_dots(

@@ -19,11 +19,13 @@ from keenkettle.film.outline import pack
 from keenkettle.film.plausible import Marks
 from keenkettle.film.pose_net import LEAST_PRESENCE, SIDES, Crop, PoseNet
 from keenkettle.film.whole_body import FEET, LEAST_FRAMES, Footage, Look, fuse_span
+from keenkettle.measure.calibration import PLATE_MM
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.motion import JOINTS, BarTrack, JointTrack
 
 MARGIN_S = 0.6  # looked at before and after the bar moves
 MOVES_SHARE = 0.06  # bar speed that counts as moving, disc diameters a frame at 60 fps
+SLOW_SHARE, STILL_SHARE = 0.4, 0.004  # of the film's own fastest; of the disc, a frame at 60 fps
 FASTEST_FPS = 62.0  # more frames a second than this are not all looked at
 COUNTED, LEAST_CROWDED = 8, 2  # frames on which people are counted; that tell of two
 ENOUGH = LEAST_FRAMES  # that tell a front view from one of the side
@@ -48,7 +50,10 @@ def moving_spans(bar: BarTrack, fps: float, plate_px: float) -> list[tuple[int, 
     """Frames, from and to, in which the bar moves, with a margin; joined where they touch."""
     step = max(round(fps / 20.0), 1)
     moved = np.linalg.norm(bar.xy_px[step:] - bar.xy_px[:-step], axis=1) * (fps / 60.0) / step
-    busy = np.flatnonzero(moved > MOVES_SHARE * plate_px * 0.5)
+    # Slow lifts move as well: by their own speed, as long as it is more than standing still.
+    fastest = float(np.quantile(moved, 0.98)) if len(moved) else 0.0
+    least = np.clip(SLOW_SHARE * fastest, STILL_SHARE * plate_px, 0.5 * MOVES_SHARE * plate_px)
+    busy = np.flatnonzero(moved > least)
     margin = round(MARGIN_S * fps)
     spans: list[tuple[int, int]] = []
     for i in busy:
@@ -71,6 +76,7 @@ def find_joints(
     progress: Callable[[int, int], None] | None = None,
     side_on: bool = False,
     far: FarDisc | None = None,
+    disc_mm: float = PLATE_MM,
 ) -> Found:
     """Find the joints of the camera's side wherever the bar moves.
 
@@ -85,6 +91,7 @@ def find_joints(
         progress: called with frames done and all.
         side_on: whether it is known that the film is from the side.
         far: the disc on the bar's far end, where it shows.
+        disc_mm: what of ``plate_px`` is the diameter, a disc or bell, mm.
 
     Returns:
         Tracks of shape (frames, 2) by joint, NaN where nothing was looked at; none where
@@ -95,7 +102,8 @@ def find_joints(
         FrontViewError: the film is from the front or from behind.
     """
     fps = clip.info.fps_nominal
-    spans = moving_spans(bar, fps, plate_px)
+    mm = plate_px / disc_mm
+    spans = moving_spans(bar, fps, PLATE_MM * mm)
     every = max(round(fps / FASTEST_FPS), 1)
     wanted = [n for lo, hi in spans for n in range(lo, hi + 1) if (n - lo) % every == 0]
     net = PoseNet()
@@ -103,7 +111,7 @@ def find_joints(
     if len(look.frames) < LEAST_FRAMES:
         return Found(dict(flow or {}), look.crowd)
     side = facing or _facing(look)
-    look = _look_again(net, clip, look, side, bar, plate_px)
+    look = _look_again(net, clip, look, side, bar, PLATE_MM * mm)
     out = {
         name: JointTrack(np.full((clip.info.frames, 2), np.nan),
                          np.full(clip.info.frames, np.inf))
@@ -114,7 +122,8 @@ def find_joints(
         fps=fps,
         bar_xy=bar.xy_px,
         centre_px=np.array([(clip.info.width - 1) / 2.0, (clip.info.height - 1) / 2.0]),
-        mm=plate_px / 450.0,
+        mm=mm,
+        disc_mm=disc_mm,
         side=side,
         stature_mm=stature_mm,
         far=far,

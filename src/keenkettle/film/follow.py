@@ -444,7 +444,8 @@ def follow_bar(
 
 def _noise(follower: DiscFollower) -> float:
     # A centre from n rays of this scatter: both coordinates share the rays.
-    scatter = float(np.nanmedian(follower.scatter))
+    known = np.array(follower.scatter)[np.isfinite(follower.scatter)]
+    scatter = float(np.median(known)) if len(known) else 0.0
     return max(scatter * float(np.sqrt(2.0 / (0.7 * 96))), 0.03)
 
 

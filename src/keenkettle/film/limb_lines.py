@@ -19,7 +19,6 @@ from keenkettle.film.outline import Masks, last_end, run_ends
 from keenkettle.measure.geometry import BoolArray, FloatArray
 from keenkettle.measure.motion import JOINTS
 
-DISC_MM = 450.0
 TRUNK = ("hip", "shoulder")
 LIMBS = (("ankle", "knee"), ("knee", "hip"), TRUNK)
 SHARES = np.array([0.15, 0.25, 0.35, 0.45, 0.55, 0.65, 0.75, 0.85])
@@ -37,7 +36,8 @@ LOPSIDED = 0.5
 EDGE_MM, LONE = 16.0, 1.5  # error of a limb's middle by both edges, and times that by one alone
 #: How far the shoe's sole is under a point of the foot: heel and toe are marked near it, and the
 #: ankle is 0.039 of stature over the floor (Winter 2009) and a lifting shoe's heel.
-SOLE_UNDER_MM = {"heel": (0.0, 50.0), "toe": (0.0, 50.0), "ankle": (60.0, 110.0)}
+SOLE_UNDER_MM = {"heel": 14.0, "toe": 14.0, "ankle": 76.0}
+SOLE_SEEN = 0.25  # share of what the nets say against that; they draw feet up to the disc
 SOLE_MM = 12.0
 ABOVE_MM, BELOW_MM = 120.0, 160.0  # looked through for the sole, from a point of the foot
 #: Points of the foot: before or behind them it ends, at most so far off.
@@ -80,10 +80,10 @@ class Scene:
 
 
 def discs_of(
-    bar_xy: FloatArray, far: FarDisc | None, centre_px: FloatArray, mm: float
+    bar_xy: FloatArray, radius: float, far: FarDisc | None, centre_px: FloatArray, mm: float
 ) -> tuple[FloatArray, FloatArray]:
-    """Middles (K, D, 2) and radii (D,) of what is round on the bar, whose end is at (K, 2)."""
-    radius, margin = DISC_MM / 2.0 * mm, NEAR_DISC_MM * mm
+    """Middles (K, D, 2) and radii (D,) with a margin of the discs on the bar, its end at (K, 2)."""
+    margin = NEAR_DISC_MM * mm
     if far is None:
         return bar_xy[:, None], np.array([radius + margin])
     beside = bar_xy + far.offset(bar_xy, centre_px)
@@ -121,7 +121,7 @@ def _sole_lines(p: FloatArray, scene: Scene) -> list[Line]:
     found = []
     at = scene.at
     steps = np.arange(-ABOVE_MM, BELOW_MM, STEP_MM) * scene.mm
-    for name, (least, most) in SOLE_UNDER_MM.items():
+    for name, usual in SOLE_UNDER_MM.items():
         j = JOINTS.index(name)
         columns = p[at, j][:, None] + steps[:, None] * np.array([0.0, 1.0])
         end = last_end(scene.masks.read(columns))
@@ -129,8 +129,12 @@ def _sole_lines(p: FloatArray, scene: Scene) -> list[Line]:
         flat = scene.planted[at]
         known = np.isfinite(end) & scene.clear(edge) & (flat if name == "ankle" else True)
         under = edge[:, 1] - p[at, j, 1]
-        off = _offset(under, known & flat, known & scene.firm[at, j], 1.0)
-        off = float(np.clip(off, least * scene.mm, most * scene.mm))
+        marked = known & scene.firm[at, j]
+        off = usual * scene.mm
+        if marked.sum() >= LEAST_MARKED:
+            off = float(np.median(under[marked]))
+        elif (known & flat).sum() >= LEAST_WIDTHS:
+            off += SOLE_SEEN * (float(np.median(under[known & flat])) - off)
         along = np.where(known, edge[:, 1] - off, np.nan)
         down = np.tile([0.0, 1.0], (len(at), 1))
         found.append(_line(j, j, 0.0, down, along, SOLE_MM * scene.mm, scene))

@@ -17,6 +17,7 @@ from keenkettle.measure.geometry import FloatArray
 
 MASK_PX = 256
 LEVELS = 16  # steps that the mask's edge is kept in
+LOWEST = 0.997  # of a mask's pixels are higher than its lowest part
 SOFT = 4.0  # logits beyond this are surely inside or outside
 
 
@@ -61,6 +62,17 @@ class Masks:
                 levels, own[:, :1], own[:, 1:], cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT
             )[:, 0]
         return out / (LEVELS - 1)
+
+    def lowest(self) -> FloatArray:
+        """Height on the picture of each mask's lowest part, pixels, shape (K,)."""
+        out = np.full(len(self._levels), np.nan)
+        for k, (levels, back) in enumerate(zip(self._levels, self._back, strict=True)):
+            y, x = np.nonzero(levels[::2, ::2] > LEVELS // 2)
+            if len(x):
+                turn = np.linalg.inv(back)[1]
+                heights = 2.0 * (turn[0] * x + turn[1] * y) + self._shift[k, 1]
+                out[k] = np.quantile(heights, LOWEST)
+        return out
 
 
 def run_ends(inside: FloatArray, middle: int) -> tuple[FloatArray, FloatArray]:

@@ -20,11 +20,11 @@ from keenkettle.film.outline import Masks, Outline
 from keenkettle.film.plausible import Marks
 from keenkettle.film.pose_net import SIDES
 from keenkettle.film.with_marks import LEFT_MM, OTHER_LEFT_MM, Marked, with_marks
+from keenkettle.measure.calibration import PLATE_MM
 from keenkettle.measure.geometry import BoolArray, FloatArray
 from keenkettle.measure.motion import JOINTS, JointTrack
 from keenkettle.measure.segments import SEGMENT_SHARE, STATURE_MM, STATURE_SD_MM
 
-DISC_R_MM = 225.0
 COVER = 1.10  # a joint this near the disc's middle, in radii, is behind it
 #: How the net's points jump about from frame to frame; what is wrong all film long is BIAS_MM.
 SEEN_MM = {"elbow": 45.0, "wrist": 55.0, "heel": 27.0, "toe": 30.0, "ear": 18.0}
@@ -33,6 +33,11 @@ HIDDEN_MM = 320.0  # the net's error behind the disc, where it is pulled toward 
 #: Near the disc as well, fading out at DRAWN_FROM radii from its middle.
 DRAWN_MM = {"hip": 60.0, "knee": 80.0, "ankle": 160.0, "heel": 160.0, "toe": 200.0}
 DRAWN_FROM = 2.2
+#: How far over the hip these are on an upright body, share of stature, and the radii by which a
+#: body that leans may be nearer to the disc.
+OVER_HIP = {"shoulder": 0.288, "elbow": 0.25, "ear": 0.40}
+LEANS = 0.4
+HEADLESS = 4.0  # errors of all joints with the head behind the disc, times
 UNSURE_SHARE = 3.0  # errors grow up to this many times as the net's own visibility falls
 BIAS_MM = {
     "elbow": 46.0, "wrist": 36.0, "heel": 24.0, "toe": 22.0, "ankle": 23.0, "knee": 23.0,
@@ -40,6 +45,11 @@ BIAS_MM = {
 }  # fmt: skip
 OTHER_BIAS_MM = 18.0  # the net's idea of a joint differs from ours by about this, all film long
 HAND_MM, HAND_SIGMA_MM = 65.0, 35.0  # wrist from the bar, toward the elbow
+HEAD_SD_MM = 80.0
+HIP_HEIGHT, TOO_HIGH = 0.530, 1.18  # share of stature (Winter 2009); with a jump's height
+#: What joints may be off all the while the disc hides the head.
+HEADLESS_MM = {"knee": 28.0, "hip": 40.0, "shoulder": 110.0, "ear": 140.0, "elbow": 200.0}
+HEADLESS_FEET_MM = 15.0
 LIMB_SD = {"trunk": 0.05, "arm": 0.12, "other": 0.045}
 ARMS = (("shoulder", "elbow"), ("elbow", "wrist"))
 ACCEL = {"ankle": 9.0, "heel": 12.0, "toe": 9.0, "elbow": 45.0, "wrist": 45.0}  # m/s2
@@ -54,12 +64,13 @@ PASSES = 3  # what the disc hides, and where limbs are, is known only once the j
 BLIND_MM, BLIND_S = 150.0, 0.12  # hip and knee where nothing of the legs was believed
 ODD_SHARE = 0.30  # a length this far off the body's cannot be right
 ODD_TIMES = 5.0
-DEPTH_SHARE = 0.90  # 0.6 m behind the disc's face, camera some 6 m away
-KNOWN_SD_MM = 50.0
+DEPTH_SHARE = 0.90  # camera some 5 m away
+BODY_DEPTH_M = 0.575  # the near side's joints behind the disc's face
+KNOWN_SD_MM = 60.0
 LENGTH_QUANTILE = 0.7  # on film a limb is only ever shortened
 FLOOR_QUANTILE = 0.7  # feet behind the disc are guessed too high, toward it
 STAY_MM = 45.0
-SEGMENT_STATURE_SD_MM = 110.0  # stature from one segment: ratio's spread and the net's bias
+SEGMENT_STATURE_SD_MM = 150.0  # stature from one segment: ratio's spread and the net's bias
 RIGID = (("ankle", "knee"), ("knee", "hip"), ("hip", "shoulder"))
 DOUBTED = {
     ("ankle", "knee"): ("ankle", "heel", "toe", "knee"),
@@ -97,6 +108,7 @@ class Footage:
         mm: pixels per millimetre in the disc's plane.
         side: the way the athlete faces, "left" or "right".
         stature_mm: the athlete's, where known.
+        disc_mm: diameter of the disc or bell.
         far: the disc on the bar's far end, where it shows.
         marks: a coach's marks.
         flow: joints carried between them.
@@ -109,9 +121,23 @@ class Footage:
     mm: float
     side: str
     stature_mm: float | None = None
+    disc_mm: float = PLATE_MM
     far: FarDisc | None = None
     marks: Marks = field(default_factory=dict)
     flow: dict[str, JointTrack] = field(default_factory=dict)
+
+    @property
+    def radius_px(self) -> float:
+        """Of the disc, which hides what is behind it."""
+        return self.disc_mm / 2.0 * self.mm
+
+    @property
+    def depth_share(self) -> float:
+        """How large the body looks, behind the disc's plane as it stands."""
+        if self.far is None:
+            return DEPTH_SHARE
+        metres, _ = self.far.camera_m()
+        return metres / (metres + BODY_DEPTH_M)
 
 
 def fuse_span(
@@ -124,9 +150,13 @@ def fuse_span(
         return
     at = look.frames - lo
     bar_xy = film.bar_xy[lo : hi + 1]
-    xy, sigma = _observed(look, at, bar_xy, film)
-    stature = _scale_of(xy[at], mm, film.stature_mm)
-    hidden = np.linalg.norm(np.nan_to_num(xy) - bar_xy[:, None], axis=-1) < COVER * DISC_R_MM * mm
+    masks = Masks(look.outlines)
+    astray = _astray(look, masks, film)
+    headless = astray | _headless(look, bar_xy[at], film)
+    xy, sigma = _observed(look, at, bar_xy, headless, film)
+    sigma[at[astray]] = np.fmax(sigma[at[astray]], HIDDEN_MM * mm)
+    stature = _scale_of(xy[at], film)
+    hidden = np.linalg.norm(np.nan_to_num(xy) - bar_xy[:, None], axis=-1) < COVER * film.radius_px
     marked = with_marks(xy, sigma, hidden, film.marks, film.flow, span, bar_xy, film.fps, mm)
     xy, sigma = marked.xy, marked.sigma
     told = np.array([len(film.marks.get(name, {})) > 0 for name in JOINTS])
@@ -137,19 +167,21 @@ def fuse_span(
     smooth = _smooth(film.times_s[lo : hi + 1], bar_xy, mm)
     known = {(limb.a, limb.b) for limb in marked.limbs}
     limbs = marked.limbs + [x for x in _limbs(stature, mm) if (x.a, x.b) not in known]
-    masks = Masks(look.outlines)
     p, error, lines = start, sigma, list[Line]()
     for again in range(PASSES):
-        doubted = _doubt_hidden(p, bar_xy, sigma, trusted, mm)
+        doubted = _doubt_hidden(p, bar_xy, sigma, trusted, film)
         if again:
             scene = _scene(film, masks, at, bar_xy, xy, doubted, marked, smooth)
             lines = lines_of(p, scene)
         pulls = (marked.pulls or _hand(p, bar_xy, mm)) + _stay(start, smooth, trusted, mm)
+        pulls.append(_head(p, trusted, stature * mm, mm))
         p, error = fuse(Seen(xy, doubted, marked.firm), limbs, pulls, smooth, p, lines)
+    lost_head = np.interp(np.arange(len(p)), at, headless.astype(float))
     for j, name in enumerate(JOINTS):
         left = BIAS_MM.get(name, OTHER_BIAS_MM) * mm * np.ones(len(p))
         if name in ("hip", "knee"):
             left = np.hypot(left, BLIND_MM * mm * blind)
+        left = np.hypot(left, HEADLESS_MM.get(name, HEADLESS_FEET_MM) * mm * lost_head)
         own = error[:, j]
         if told[j]:
             own = own * marked.looks
@@ -159,21 +191,51 @@ def fuse_span(
 
 
 def _observed(
-    look: Look, at: NDArray[np.int64], bar_xy: FloatArray, film: Footage
+    look: Look, at: NDArray[np.int64], bar_xy: FloatArray, headless: BoolArray, film: Footage
 ) -> tuple[FloatArray, FloatArray]:
     """The nets' joints (N, J, 2) and their errors (N, J), pixels, larger behind and by the disc."""
     n, mm = len(bar_xy), film.mm
     xy, sigma = np.full((n, len(JOINTS), 2), np.nan), np.full((n, len(JOINTS)), np.inf)
+    hip = int(SIDES[film.side]["hip"])
     for j, name in enumerate(JOINTS):
         k = int(SIDES[film.side][name])
         xy[at, j] = look.xy[:, k]
         doubt = 1.0 + (UNSURE_SHARE - 1.0) * (1.0 - look.seen[:, k])
-        away = np.linalg.norm(xy[at, j] - bar_xy[at], axis=1) / (DISC_R_MM * mm)
+        doubt = np.where(headless, HEADLESS, doubt)
+        away = np.linalg.norm(xy[at, j] - bar_xy[at], axis=1) / film.radius_px
+        if name in OVER_HIP:
+            away = np.fmin(away, np.maximum(_over(look, hip, name, bar_xy[at], film) - LEANS, 0.0))
         near = np.clip((DRAWN_FROM - away) / (DRAWN_FROM - 1.0), 0.0, 1.0)
         own = np.hypot(SEEN_MM.get(name, OTHER_SEEN_MM) * doubt, DRAWN_MM.get(name, 0.0) * near)
         sigma[at, j] = np.where(away < COVER, HIDDEN_MM, own) * mm
         sigma[~np.isfinite(xy[:, j, 0]), j] = np.inf
     return xy, sigma
+
+
+def _headless(look: Look, bar_xy: FloatArray, film: Footage) -> BoolArray:
+    """Frames (K,) on which the disc is before the head: the nets then take the body for a shorter
+    one, and put head and arms anywhere.
+    """
+    hip = int(SIDES[film.side]["hip"])
+    return _over(look, hip, "ear", bar_xy, film) < COVER + LEANS
+
+
+def _astray(look: Look, masks: Masks, film: Footage) -> BoolArray:
+    """Frames (K,) on which the nets put the hip higher over the feet than legs are long: with the
+    head behind the disc they may press the whole body together about it.
+    """
+    hip = look.xy[:, int(SIDES[film.side]["hip"]), 1]
+    legs = HIP_HEIGHT * (film.stature_mm or STATURE_MM) * film.depth_share * film.mm
+    with np.errstate(invalid="ignore"):
+        return np.asarray(masks.lowest() - hip > TOO_HIGH * legs)
+
+
+def _over(look: Look, hip: int, name: str, bar_xy: FloatArray, film: Footage) -> FloatArray:
+    """How far from the disc's middle a joint is that stands upright over the hip, radii (K,)."""
+    tall = (film.stature_mm or STATURE_MM) * film.depth_share * film.mm
+    place = look.xy[:, hip] - np.array([0.0, OVER_HIP[name] * tall])
+    away = np.linalg.norm(place - bar_xy, axis=1) / film.radius_px
+    return np.asarray(np.nan_to_num(away, nan=9.0))
 
 
 def _scene(
@@ -186,7 +248,7 @@ def _scene(
     marked: Marked,
     smooth: Smooth,
 ) -> Scene:
-    discs, radii = discs_of(bar_xy[at], film.far, film.centre_px, film.mm)
+    discs, radii = discs_of(bar_xy[at], film.radius_px, film.far, film.centre_px, film.mm)
     return Scene(
         masks=masks,
         at=at,
@@ -216,20 +278,20 @@ def _odd(xy: FloatArray, stature_px: float) -> dict[tuple[str, str], NDArray[np.
     return out
 
 
-def _scale_of(xy: FloatArray, mm: float, stature_mm: float | None) -> float:
+def _scale_of(xy: FloatArray, film: Footage) -> float:
     """Stature, mm at the disc's scale: the athlete's own, else from limbs that can be.
 
     The body stands behind the disc's face and so looks a little smaller.
     """
-    known = STATURE_MM if stature_mm is None else stature_mm
-    known_sd = STATURE_SD_MM if stature_mm is None else KNOWN_SD_MM
-    odd = _odd(xy, DEPTH_SHARE * known * mm)
-    top, weight = DEPTH_SHARE * known / known_sd**2, 1.0 / known_sd**2
+    known = (film.stature_mm or STATURE_MM) * film.depth_share
+    known_sd = STATURE_SD_MM if film.stature_mm is None else KNOWN_SD_MM
+    odd = _odd(xy, known * film.mm)
+    top, weight = known / known_sd**2, 1.0 / known_sd**2
     for (a, b), strange in odd.items():
         if (~strange).sum() < LEAST_FRAMES:
             continue
         ends = xy[~strange][:, [JOINTS.index(a), JOINTS.index(b)]]
-        length = np.linalg.norm(ends[:, 0] - ends[:, 1], axis=1) / mm
+        length = np.linalg.norm(ends[:, 0] - ends[:, 1], axis=1) / film.mm
         whole = float(np.quantile(length, LENGTH_QUANTILE)) / SEGMENT_SHARE[a, b]
         top += whole / SEGMENT_STATURE_SD_MM**2
         weight += 1.0 / SEGMENT_STATURE_SD_MM**2
@@ -266,17 +328,17 @@ def _doubt_odd(
 
 
 def _doubt_hidden(
-    p: FloatArray, bar_xy: FloatArray, sigma: FloatArray, firmly: FloatArray, mm: float
+    p: FloatArray, bar_xy: FloatArray, sigma: FloatArray, firmly: FloatArray, film: Footage
 ) -> FloatArray:
     """Errors of what was seen, where the disc is now thought to cover the joint itself."""
-    hidden = np.linalg.norm(p - bar_xy[:, None], axis=-1) < COVER * DISC_R_MM * mm
+    hidden = np.linalg.norm(p - bar_xy[:, None], axis=-1) < COVER * film.radius_px
     ankle, knee = JOINTS.index("ankle"), JOINTS.index("knee")
     feet = [JOINTS.index(f) for f in FEET]
     # With its ankle covered the whole lower leg is guessed, and the guess is drawn to the disc.
     hidden[:, feet] |= hidden[:, [ankle]]
-    out = np.where(hidden & (firmly == 0), np.maximum(sigma, HIDDEN_MM * mm), sigma)
+    out = np.where(hidden & (firmly == 0), np.maximum(sigma, HIDDEN_MM * film.mm), sigma)
     shaky = hidden[:, ankle] & (firmly[:, knee] == 0)
-    out[shaky, knee] = np.maximum(out[shaky, knee], SHAKY_KNEE_MM * mm)
+    out[shaky, knee] = np.maximum(out[shaky, knee], SHAKY_KNEE_MM * film.mm)
     return np.asarray(out)
 
 
@@ -327,6 +389,15 @@ def _hand(start: FloatArray, bar_xy: FloatArray, mm: float) -> list[Pull]:
     reach = np.minimum(HAND_MM * mm, 0.4 * length)
     place = bar_xy + toward / length * reach
     return [Pull(j, place, np.full(len(bar_xy), HAND_SIGMA_MM * mm))]
+
+
+def _head(p: FloatArray, firmly: FloatArray, stature_px: float, mm: float) -> Pull:
+    """The ear is above the shoulder as the trunk goes on; weak, for where it is hidden."""
+    hip, shoulder, ear = (JOINTS.index(n) for n in ("hip", "shoulder", "ear"))
+    trunk = p[:, shoulder] - p[:, hip]
+    length = np.maximum(np.linalg.norm(trunk, axis=1, keepdims=True), 1.0)
+    place = p[:, shoulder] + trunk / length * SEGMENT_SHARE["shoulder", "ear"] * stature_px
+    return Pull(ear, place, np.where(firmly[:, ear] == 0, HEAD_SD_MM * mm, np.inf))
 
 
 def _stay(start: FloatArray, smooth: Smooth, firmly: FloatArray, mm: float) -> list[Pull]:
