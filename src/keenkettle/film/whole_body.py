@@ -45,7 +45,8 @@ BIAS_MM = {
 }  # fmt: skip
 OTHER_BIAS_MM = 18.0  # the net's idea of a joint differs from ours by about this, all film long
 HAND_MM, HAND_SIGMA_MM = 65.0, 35.0  # wrist from the bar, toward the elbow
-HEAD_SD_MM = 80.0
+HEAD_SD_MM, ELBOW_SD_MM = 80.0, 150.0
+LEG, LEAST_HELD = (("ankle", "knee"), ("knee", "hip")), 3  # places across each that are seen
 HIP_HEIGHT, TOO_HIGH = 0.530, 1.18  # share of stature (Winter 2009); with a jump's height
 #: What joints may be off all the while the disc hides the head.
 HEADLESS_MM = {"knee": 28.0, "hip": 40.0, "shoulder": 110.0, "ear": 140.0, "elbow": 200.0}
@@ -154,7 +155,7 @@ def fuse_span(
     astray = _astray(look, masks, film)
     headless = astray | _headless(look, bar_xy[at], film)
     xy, sigma = _observed(look, at, bar_xy, headless, film)
-    sigma[at[astray]] = np.fmax(sigma[at[astray]], HIDDEN_MM * mm)
+    xy[at[astray]], sigma[at[astray]] = np.nan, np.inf
     stature = _scale_of(xy[at], film)
     hidden = np.linalg.norm(np.nan_to_num(xy) - bar_xy[:, None], axis=-1) < COVER * film.radius_px
     marked = with_marks(xy, sigma, hidden, film.marks, film.flow, span, bar_xy, film.fps, mm)
@@ -174,8 +175,9 @@ def fuse_span(
             scene = _scene(film, masks, at, bar_xy, xy, doubted, marked, smooth)
             lines = lines_of(p, scene)
         pulls = (marked.pulls or _hand(p, bar_xy, mm)) + _stay(start, smooth, trusted, mm)
-        pulls.append(_head(p, trusted, stature * mm, mm))
+        pulls += [_head(p, trusted, stature * mm, mm), _elbow(p, xy, mm)]
         p, error = fuse(Seen(xy, doubted, marked.firm), limbs, pulls, smooth, p, lines)
+    blind[_outlined(lines, len(p))] = 0.0
     lost_head = np.interp(np.arange(len(p)), at, headless.astype(float))
     for j, name in enumerate(JOINTS):
         left = BIAS_MM.get(name, OTHER_BIAS_MM) * mm * np.ones(len(p))
@@ -298,6 +300,16 @@ def _scale_of(xy: FloatArray, film: Footage) -> float:
     return top / weight
 
 
+def _outlined(lines: list[Line], frames: int) -> BoolArray:
+    """Frames (N,) on which thigh and shank are both held by their outline."""
+    held = np.ones(frames, bool)
+    for a, b in LEG:
+        ia, ib = JOINTS.index(a), JOINTS.index(b)
+        count = sum(np.isfinite(x.sigma).astype(int) for x in lines if (x.a, x.b) == (ia, ib))
+        held &= np.asarray(count) >= LEAST_HELD
+    return held
+
+
 def _blind(hip_x: FloatArray, at: NDArray[np.int64], fps: float) -> FloatArray:
     """Share of the looked-at frames nearby on which the legs were not believed, shape (N,)."""
     looked = np.zeros(len(hip_x))
@@ -398,6 +410,14 @@ def _head(p: FloatArray, firmly: FloatArray, stature_px: float, mm: float) -> Pu
     length = np.maximum(np.linalg.norm(trunk, axis=1, keepdims=True), 1.0)
     place = p[:, shoulder] + trunk / length * SEGMENT_SHARE["shoulder", "ear"] * stature_px
     return Pull(ear, place, np.where(firmly[:, ear] == 0, HEAD_SD_MM * mm, np.inf))
+
+
+def _elbow(p: FloatArray, xy: FloatArray, mm: float) -> Pull:
+    """Where nothing was seen of it, the elbow is somewhere about the middle of the arm."""
+    shoulder, elbow, wrist = (JOINTS.index(n) for n in ("shoulder", "elbow", "wrist"))
+    unseen = ~np.isfinite(xy[:, elbow, 0])
+    place = (p[:, shoulder] + p[:, wrist]) / 2.0
+    return Pull(elbow, place, np.where(unseen, ELBOW_SD_MM * mm, np.inf))
 
 
 def _stay(start: FloatArray, smooth: Smooth, firmly: FloatArray, mm: float) -> list[Pull]:

@@ -21,6 +21,7 @@ LOCKED_DEG = 170.0
 PLANTED_S, LONGEST_RISE_S = 0.25, 0.6  # feet are down until so long before the legs are done
 LEAVES_S, LANDS_S = 0.10, 0.25  # when feet can leave the floor, and when they are back
 LANDED_S, STOOD_FRAMES = 0.6, 8  # after the drive feet are down again by then
+SPLIT_MM = 180.0  # a foot that lands so far ahead has stepped into a split
 SHIFT_SHARE = 0.7  # of a point's error is the same before and after
 STEADY_MM = 8.0  # feet must be known so well to time when they clear 10 mm
 LOWERING_M_S, DROPPED_M_S2 = 0.15, -6.0  # slower is held still; nearer to free fall is dropped
@@ -181,6 +182,11 @@ def overhead_offset(s: Sheet, event: str) -> None:
     if at := s.needs("overhead_offset", ("heel", "toe"), event):
         i = at[0]
         j = m.joints
+        stepped = j["toe"][i, 0] - j["toe"][s.ctx.rep.lift_off : i + 1, 0]
+        if "toe_rear" not in j and np.isfinite(stepped).any() and np.nanmax(stepped) > SPLIT_MM:
+            why = "the feet are split; needs marks on the rear foot as well"
+            s.out["overhead_offset"] = Measure(None, 0.0, UNITS["overhead_offset"], None, why)
+            return
         back = j["toe_rear"] if "toe_rear" in j else j["heel"]
         middle = (back[i, 0] + j["toe"][i, 0]) / 2.0
         error = to_bar_sigma(m, i, "heel", "toe")
