@@ -20,6 +20,7 @@ from numpy.typing import NDArray
 
 from benchmarks.films import FOLDER, Film
 from benchmarks.held_out import Score, add, sparse_marks
+from keenkettle.coach.front import is_front
 from keenkettle.coach.judge import Reference
 from keenkettle.coach.review import Request, review_clip
 from keenkettle.film.disc import DiscNotFoundError
@@ -204,6 +205,9 @@ def judge(case: Case) -> Tally:
     tally.found = int(np.median(off) < 60.0)
     tally.bar_mm = list(off)
     tally.silent_mm = [float(off[review.bar.quality >= 0.5].max(initial=0.0))]
+    if is_front(review.joints):
+        tally.auto.names.append(f"{case.name}: taken for a film from the front")
+        return tally
     add(tally.auto, film, truth, review)
     add(tally.marked, film, truth, review_clip(replace(base, marks=sparse_marks(truth, case.seed))))
     return tally

@@ -18,6 +18,9 @@ from keenkettle.club.demo_people import DemoAthlete, DemoClip, demo_clips
 from keenkettle.club.tracks import pack
 from keenkettle.coach.judge import Reference
 from keenkettle.coach.review import Request, Review, review_clip
+from keenkettle.film.clip import Clip
+from keenkettle.film.joints import read_marks
+from keenkettle.film.plausible import Marks
 from keenkettle.lifter.camera import fitted_camera
 from keenkettle.lifter.film import Encoding, frame_times, picture_truth, write_film
 from keenkettle.lifter.front import SideFaults, make_front
@@ -41,10 +44,24 @@ CLICK_PX = 1.3
 
 
 def make(member: DemoAthlete, clip: DemoClip) -> None:
-    """Write one clip (unless it is there) with its marks and tracks."""
+    """Write one clip and its marks (unless they are there), and its tracks."""
     if clip.front is not None:
         make_from_front(member, clip, clip.front)
         return
+    path, said = OUT / f"{clip.key}.mp4", OUT / f"{clip.key}.csv"
+    if path.exists() and said.exists():
+        with Clip(path) as film:
+            marks = read_marks(said, film.info.frames)
+    else:
+        marks = film_and_mark(member, clip, path, said)
+    review = review_clip(
+        Request(path, lift=clip.lift, marks=marks, reference=Reference(member.stature_mm))
+    )
+    keep(clip.key, review, True)
+
+
+def film_and_mark(member: DemoAthlete, clip: DemoClip, path: Path, said: Path) -> Marks:
+    """Film a lift and mark it as a careful coach does."""
     one = recipe_for(clip.lift, member.stature_mm, clip.faults)
     efforts = clip.efforts or (1.0,)
     reps = [build_motion(replace(one, effort=effort)) for effort in efforts]
@@ -52,13 +69,11 @@ def make(member: DemoAthlete, clip: DemoClip) -> None:
     camera = fitted_camera(
         1280, 720, 60.0, max(member.stature_mm, 1650.0), yaw_deg=clip.yaw_deg, facing=clip.facing
     )
-    path = OUT / f"{clip.key}.mp4"
     times = frame_times(sim, camera)
-    if not path.exists():
-        write_film(sim, camera, LOOKS[clip.look], path, Encoding(crf=24))
+    write_film(sim, camera, LOOKS[clip.look], path, Encoding(crf=24))
     pictures = picture_truth(sim, camera, times)
     rng = np.random.default_rng(sum(map(ord, clip.key)))
-    marks: dict[str, dict[int, tuple[float, float]]] = {}
+    marks: Marks = {}
     wanted = {0, *range(36, len(times) - 30, round(MARK_S * camera.fps)), len(times) - 2}
     begun_s = 0.0
     for rep in reps:
@@ -67,7 +82,7 @@ def make(member: DemoAthlete, clip: DemoClip) -> None:
         last = event_s["extension"] + begun_s
         wanted |= set(range(int(first * camera.fps), int(last * camera.fps) + 7, 3))
         begun_s += float(rep.t_s[-1]) + BACK_S
-    with (OUT / f"{clip.key}.csv").open("w", newline="", encoding="utf-8") as handle:
+    with said.open("w", newline="", encoding="utf-8") as handle:
         out = csv.writer(handle, lineterminator="\n")
         out.writerow(["frame", "joint", "x", "y"])
         for frame in sorted(wanted):
@@ -77,10 +92,7 @@ def make(member: DemoAthlete, clip: DemoClip) -> None:
                 x, y = (xy[frame] + rng.normal(0.0, CLICK_PX, 2)).round(1)
                 marks.setdefault(joint, {})[frame] = (float(x), float(y))
                 out.writerow([frame, joint, x, y])
-    review = review_clip(
-        Request(path, lift=clip.lift, marks=marks, reference=Reference(member.stature_mm))
-    )
-    keep(clip.key, review, True)
+    return marks
 
 
 def make_from_front(member: DemoAthlete, clip: DemoClip, faults: SideFaults) -> None:
