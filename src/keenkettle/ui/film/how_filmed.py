@@ -46,7 +46,7 @@ class HowFilmed(QFrame):
             self.view.addItem(word, value)
         self.view.setAccessibleName("Filmed from where")
         self.hands = QLineEdit()
-        self.hands.setPlaceholderText("as LLLRRR, one-arm lifts only")
+        self.hands.setPlaceholderText("LLLRRR, one-arm")
         self.hands.setAccessibleName("Hand of each rep, L or R")
         self.length = label("", "quiet", wrap=True)
         two = button("Click a known length instead", tip="Both ends, then how long it is")
