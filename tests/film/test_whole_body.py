@@ -1,0 +1,145 @@
+"""What of the nets is believed, and how a body may move, on frames made by hand."""
+
+import unittest
+from dataclasses import replace
+
+import numpy as np
+
+from keenkettle.coach.review import shows_face
+from keenkettle.coach.reviewed import Tracked
+from keenkettle.film.auto_joints import moving_spans
+from keenkettle.film.follow import DiscFollower, _lifted, _so_far
+from keenkettle.film.fuse import Line
+from keenkettle.film.outline import Masks, pack
+from keenkettle.film.pose_net import SIDES
+from keenkettle.film.rim import Ring
+from keenkettle.film.whole_body import (
+    Footage,
+    Look,
+    _astray,
+    _drives,
+    _elbow,
+    _head,
+    _headless,
+    _outlined,
+    fuse_span,
+)
+from keenkettle.measure.metrics import _crest
+from keenkettle.measure.motion import JOINTS, BarTrack, JointTrack
+
+K, MM = 14, 0.2  # frames; pixels per millimetre
+FLOOR = 250.0
+HIP_Y = FLOOR - 0.53 * 1750.0 * 0.9 * MM
+
+
+def look(hip_y, frames=K):
+    """A body seen with its hip at a height, on a mask that stands on the floor."""
+    xy = np.full((frames, 33, 2), np.nan)
+    xy[:, SIDES["right"]["hip"]] = (128.0, hip_y)
+    logits = np.full((256, 256), -9.0, np.float32)
+    logits[60 : int(FLOOR), 120:136] = 9.0
+    outline = pack(logits, np.array([[1.0, 0.0, 0.0], [0.0, 1.0, 0.0]]))
+    return Look(np.arange(frames), xy, np.ones((frames, 33)), [outline] * frames)
+
+
+def footage(bar=(128.0, 230.0), frames=K):
+    return Footage(
+        np.arange(frames) / 60.0, 60.0, np.tile(bar, (frames, 1)), np.array([127.5, 127.5]),
+        MM, "right", 1750.0,
+    )  # fmt: skip
+
+
+class BelievedTest(unittest.TestCase):
+    def test_a_hip_higher_than_legs_are_long_is_not_believed(self):
+        for hip_y, astray in ((HIP_Y, False), (HIP_Y - 40.0, True), (HIP_Y + 60.0, False)):
+            seen = look(hip_y)
+            found = _astray(seen, Masks(seen.outlines), footage())
+            self.assertEqual(bool(found.all()), astray, hip_y)
+
+    def test_the_disc_before_the_head_is_told_from_one_on_the_floor(self):
+        seen = look(HIP_Y)
+        head = (128.0, HIP_Y - 0.4 * 1750.0 * 0.9 * MM)
+        self.assertTrue(_headless(seen, np.tile(head, (K, 1)), footage()).all())
+        self.assertFalse(_headless(seen, np.tile((128.0, FLOOR - 45.0), (K, 1)), footage()).any())
+
+    def test_a_span_with_hardly_a_look_is_left_alone(self):
+        out = {n: JointTrack(np.full((K, 2), np.nan), np.full(K, np.inf)) for n in JOINTS}
+        fuse_span(footage(), look(HIP_Y, 5), (0, 4), out)
+        self.assertTrue(np.isnan(out["hip"].xy_px).all())
+
+    def test_legs_are_held_where_both_limbs_show_their_edges(self):
+        sigma = np.where(np.arange(K) < 6, 2.0, np.inf)
+        way, at = np.zeros((K, 2)), np.zeros(K)
+        pairs = [(JOINTS.index(a), JOINTS.index(b))
+                 for a, b in (("ankle", "knee"), ("knee", "hip"))]  # fmt: skip
+        lines = [Line(a, b, 0.5, way, at, sigma) for a, b in pairs for _ in range(3)]
+        self.assertEqual(int(_outlined(lines, K).sum()), 6)
+        self.assertFalse(_outlined(lines[:3], K).any())
+
+    def test_head_and_elbow_have_a_place_only_where_nothing_else_gives_one(self):
+        p = np.zeros((K, len(JOINTS), 2))
+        p[:, JOINTS.index("hip")], p[:, JOINTS.index("shoulder")] = (0.0, 0.0), (0.0, -90.0)
+        p[:, JOINTS.index("wrist")] = (40.0, -50.0)
+        firm = np.zeros((K, len(JOINTS)))
+        firm[3, JOINTS.index("ear")] = 1.0
+        head = _head(p, firm, 350.0, MM)
+        self.assertLess(head.xy[0, 1], -90.0)
+        self.assertTrue(np.isinf(head.sigma[3]) and np.isfinite(head.sigma[4]))
+        xy = np.full((K, len(JOINTS), 2), np.nan)
+        xy[5] = 1.0
+        elbow = _elbow(p, xy, MM)
+        np.testing.assert_allclose(elbow.xy[0], (20.0, -70.0))
+        self.assertTrue(np.isinf(elbow.sigma[5]) and np.isfinite(elbow.sigma[6]))
+
+
+class MovingTest(unittest.TestCase):
+    def test_each_rep_of_a_set_has_its_drive(self):
+        t = np.arange(0.0, 9.0, 1 / 60)
+        v = sum(
+            np.exp(-(((t - at) / 0.1) ** 2)) * size for at, size in ((2, 1), (5, 0.9), (8, 0.3))
+        )
+        np.testing.assert_allclose(sorted(_drives(t, v)), [2.0, 5.0], atol=0.05)
+        self.assertEqual(len(_drives(t, np.zeros_like(t))), 1)
+
+    def test_slow_lifts_are_looked_at_and_still_bars_are_not(self):
+        t = np.arange(0.0, 8.0, 1 / 60)
+        for rise, spans in ((60.0, 1), (0.4, 0)):
+            y = 300.0 - rise / (1.0 + np.exp(-2.5 * (t - 4.0)))
+            bar = BarTrack(np.stack([np.zeros_like(t), y], -1), np.ones(len(t)), 0.1)
+            self.assertEqual(len(moving_spans(bar, 60.0, 90.0)), spans)
+
+    def test_a_disc_that_shows_its_face_tells_a_film_from_the_side(self):
+        bar = BarTrack(np.zeros((20, 2)), np.ones(20), 0.1)
+        tracked = Tracked(None, np.arange(20.0), Ring(0, 0, 40.0, 0.99), 0.1, True, bar)
+        self.assertTrue(shows_face(tracked))
+        lost = replace(bar, quality=np.where(np.arange(20) < 12, 1.0, 0.1))
+        self.assertFalse(shows_face(replace(tracked, bar=lost)))
+        self.assertFalse(shows_face(replace(tracked, ring=Ring(0, 0, 40.0, 0.5))))
+
+    def test_a_first_lift_is_known_a_while_after_its_top(self):
+        follower = DiscFollower(Ring(0, 0, 20.0), np.zeros((3, 3)))
+        follower.xy = [(50.0, 300.0 - 4.0 * min(i, 30)) for i in range(40)]
+        follower.quality = [1.0] * 40
+        follower.scatter = [0.2] * 40
+        self.assertFalse(_lifted(follower))
+        follower.xy += [(50.0, 190.0)] * 20
+        follower.quality += [1.0] * 20
+        follower.scatter += [0.2] * 20
+        self.assertTrue(_lifted(follower))
+        so_far = _so_far(follower, 100)
+        self.assertEqual(len(so_far.xy_px), 100)
+        self.assertTrue((so_far.quality[60:] < 0.5).all())
+        np.testing.assert_allclose(so_far.xy_px[99], (50.0, 190.0))
+
+    def test_the_greatest_speed_lies_between_frames(self):
+        t = np.arange(0.0, 1.0, 1 / 30)
+        v = 2.7 - 40.0 * (t - 0.515) ** 2
+        a = -80.0 * (t - 0.515)
+        i = int(np.argmax(v))
+        self.assertLess(v[i], 2.699)
+        self.assertAlmostEqual(_crest(t, v, a, i), 2.7, places=6)
+        self.assertEqual(_crest(t, v, np.zeros_like(a), i), v[i])
+
+
+if __name__ == "__main__":
+    unittest.main()
