@@ -52,6 +52,7 @@ NUISANCES = (
     "blur", "post", "passer", "spares", "dusk", "black", "roll", "turned", "small", "slow rate",
     "coarse",
 )  # fmt: skip
+ROLL_DEG = 4.0
 BODY_SPREAD = 0.06
 PASSER_MM, PASSER_TALL_MM = 420.0, 1750.0
 
@@ -129,7 +130,7 @@ def _filmed(case: Case, rng: np.random.Generator, stature: float) -> tuple[Camer
         case "blur":
             camera = replace(camera, exposure_s=1 / 60)
         case "roll":
-            camera = replace(camera, roll_deg=4.0)
+            camera = replace(camera, roll_deg=ROLL_DEG)
         case "small":
             camera = replace(camera, px_per_mm=0.6 * camera.px_per_mm)
         case "dusk":
@@ -173,7 +174,10 @@ def make(case: Case) -> tuple[Path, dict[str, Any], float]:
         sim = _lifted(case, stature, rng)
         camera, look = _filmed(case, rng, stature)
         times = frame_times(sim, camera)
-        pictures = render_frames(sim, camera, look, times)
+        # The room does not roll with the camera, so the finished pictures do.
+        pictures = render_frames(sim, replace(camera, roll_deg=0.0), look, times)
+        if camera.roll_deg:
+            pictures = (_rolled(p, camera.roll_deg) for p in pictures)
         if case.nuisance == "passer":
             pictures = _passing(pictures, camera, rng)
         if case.nuisance == "coarse":
@@ -181,6 +185,16 @@ def make(case: Case) -> tuple[Path, dict[str, Any], float]:
         write_pictures(zip(map(float, times), pictures, strict=True), clip, camera.fps)
         write_truth(truth_document(sim, camera, times), truth)
     return clip, json.loads(truth.read_text()), stature
+
+
+def _rolled(picture: Picture, degrees: float) -> Picture:
+    """Turned about its middle as ``Camera.project`` turns points."""
+    h, w = picture.shape[:2]
+    centre = np.array([(w - 1) / 2.0, (h - 1) / 2.0])
+    cos, sin = np.cos(np.radians(degrees)), np.sin(np.radians(degrees))
+    turn = np.array([[cos, -sin], [sin, cos]])
+    matrix = np.column_stack([turn, centre - turn @ centre])
+    return np.asarray(cv2.warpAffine(picture, matrix, (w, h), borderMode=cv2.BORDER_REPLICATE))
 
 
 def _coarse(picture: Picture) -> Picture:

@@ -24,8 +24,8 @@ from keenkettle.film.whole_body import (
     _outlined,
     fuse_span,
 )
-from keenkettle.measure.metrics import _crest
-from keenkettle.measure.motion import JOINTS, BarTrack, JointTrack
+from keenkettle.measure.metrics import _crest, _hidden_s
+from keenkettle.measure.motion import JOINTS, BarTrack, JointTrack, Motion
 
 K, MM = 14, 0.2  # frames; pixels per millimetre
 FLOOR = 250.0
@@ -130,6 +130,16 @@ class MovingTest(unittest.TestCase):
         self.assertEqual(len(so_far.xy_px), 100)
         self.assertTrue((so_far.quality[60:] < 0.5).all())
         np.testing.assert_allclose(so_far.xy_px[99], (50.0, 190.0))
+
+    def test_a_gap_near_the_greatest_speed_is_counted(self):
+        t = np.arange(0.0, 1.0, 1 / 60)
+        none = np.zeros((len(t), 2))
+        seen = np.ones(len(t), bool)
+        seen[28:34] = seen[5:30:40] = False
+        motion = Motion(t, none, none, none, seen=seen)
+        self.assertAlmostEqual(_hidden_s(motion, 30), 6 / 60, places=6)
+        self.assertEqual(_hidden_s(motion, 55), 0.0)
+        self.assertEqual(_hidden_s(replace(motion, seen=None), 30), 0.0)
 
     def test_the_greatest_speed_lies_between_frames(self):
         t = np.arange(0.0, 1.0, 1 / 30)

@@ -41,6 +41,8 @@ from keenkettle.measure.sheet import (
 from keenkettle.measure.smooth import running_median
 
 BEFORE_EXTENSION_S, AFTER_CONTACT_S = 0.040, 0.100
+#: A bar that is hidden may have sped up and slowed down by this, m/s2, half the gap each.
+HIDDEN_ACCEL, NEAR_PEAK_S = 12.0, 0.15
 BEND_S = 0.05  # a bend of the elbow lasts at least so long
 TRACK_MM = 0.4  # what a followed disc is off on top of its noise; by benchmarks/accuracy
 PEAK_LOSS = 0.006  # share of the greatest speed that smoothing takes; by benchmarks/accuracy
@@ -101,7 +103,8 @@ def _bar_metrics(s: Sheet) -> None:
     fastest, lift_off = ev["peak_velocity"], ev["lift_off"]
     assert fastest is not None and lift_off is not None
     peak_v = _crest(m.t_s, v, m.bar_a[:, 1], fastest)
-    error = np.linalg.norm([m.speed_sigma, rel * peak_v, PEAK_LOSS * peak_v])
+    hidden = HIDDEN_ACCEL / 4.0 * _hidden_s(m, fastest)
+    error = np.linalg.norm([m.speed_sigma, rel * peak_v, PEAK_LOSS * peak_v, hidden])
     s.put("bar_peak_velocity", peak_v, float(error), fastest)
     if at := s.needs("bar_peak_height", (), "peak_height"):
         rise = y[at[0]] - y[lift_off]
@@ -125,6 +128,20 @@ def _bar_metrics(s: Sheet) -> None:
     if at := s.needs("turnover_time", ("hip", "knee"), "extension", "catch"):
         error = np.hypot(0.41 * m.spacing_s, _extension_spread_s(m, at[0]))
         s.put("turnover_time", 1000 * (m.t_s[at[1]] - m.t_s[at[0]]), 1000 * error, at[1])
+
+
+def _hidden_s(m: Motion, i: int) -> float:
+    """How long the bar was hidden in the longest gap near a sample, s."""
+    if m.seen is None:
+        return 0.0
+    longest, begun = 0.0, None
+    for k in np.flatnonzero(np.abs(m.t_s - m.t_s[i]) <= NEAR_PEAK_S):
+        if m.seen[k]:
+            begun = None
+            continue
+        begun = k if begun is None else begun
+        longest = max(longest, float(m.t_s[k] - m.t_s[begun]) + m.spacing_s)
+    return longest
 
 
 def _crest(t_s: FloatArray, v: FloatArray, a: FloatArray, i: int) -> float:

@@ -11,9 +11,10 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from keenkettle.measure.calibration import Calibration
-from keenkettle.measure.geometry import FloatArray
+from keenkettle.measure.geometry import BoolArray, FloatArray
 from keenkettle.measure.smooth import BAR_CUTOFF_HZ, JOINT_CUTOFF_HZ, smooth
 
+SEEN = 0.5  # quality of a frame on which the bar was seen
 JOINTS = ("ear", "shoulder", "elbow", "wrist", "hip", "knee", "ankle", "heel", "toe")
 
 
@@ -53,6 +54,7 @@ class Motion:
         scale_error: relative standard deviation of millimetres per pixel.
         side_sigma: standard deviation of joints against the bar sideways, mm.
         rise_sigma: the same upward, shape (N,); None on exact motion.
+        seen: whether the bar was seen, shape (N,), or bridged; None on exact motion.
     """
 
     t_s: FloatArray
@@ -66,6 +68,7 @@ class Motion:
     scale_error: float = 0.0
     side_sigma: float = 0.0
     rise_sigma: FloatArray | None = None
+    seen: BoolArray | None = None
 
     def has(self, *names: str) -> bool:
         """Whether all these joints are tracked."""
@@ -98,7 +101,7 @@ def make_motion(
     """
     origin = bar.xy_px[0]
     world = calibration.to_mm(bar.xy_px, origin, facing)
-    weights = np.where(bar.quality < 0.5, 1e-3, np.clip(bar.quality, 0.05, 1.0))
+    weights = np.where(bar.quality < SEEN, 1e-3, np.clip(bar.quality, 0.05, 1.0))
     noise = bar.sigma_px * calibration.mm_per_px
     axes = [smooth(t_s, world[:, i], BAR_CUTOFF_HZ, weights, noise, True) for i in (0, 1)]
     middle = calibration.to_mm(np.array(calibration.centre_px), origin, facing)
@@ -128,6 +131,7 @@ def make_motion(
         speed_sigma=axes[1].sigma_rate / 1000.0,
         scale_error=calibration.scale_error,
         side_sigma=calibration.side_sigma_mm,
+        seen=bar.quality >= SEEN,
         rise_sigma=calibration.depth_sigma * np.abs(axes[1].value - middle[1]),
     )
 
