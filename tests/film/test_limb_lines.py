@@ -8,7 +8,8 @@ import numpy as np
 from keenkettle.film.far_disc import FarDisc
 from keenkettle.film.fuse import Limb, Line, Seen, Smooth, fuse
 from keenkettle.film.limb_lines import SHARES, Scene, discs_of, lines_of
-from keenkettle.film.outline import MASK_PX, Masks, last_end, pack, run_ends
+from keenkettle.film.outline import Masks, last_end, pack, run_ends
+from keenkettle.film.pose_net import CROP_PX
 from keenkettle.measure.motion import JOINTS
 
 N, MM = 20, 0.1  # frames; pixels per millimetre: the whole body in 200 px
@@ -29,7 +30,7 @@ def body(lean=0.0):
 
 def outline(p, hole=None):
     """A mask drawn round one frame's joints (J, 2), the identity its place on the picture."""
-    mask = np.zeros((MASK_PX, MASK_PX), np.uint8)
+    mask = np.zeros((CROP_PX, CROP_PX), np.uint8)
 
     def limb(a, b, width):
         ends = [tuple(round(float(v) * 16) for v in p[JOINTS.index(n)]) for n in (a, b)]
@@ -57,7 +58,7 @@ def scene_of(outlines, sure=True, far=None):
 class OutlineTest(unittest.TestCase):
     def test_a_mask_comes_back_from_its_packing_where_the_picture_is(self):
         p = body()[0]
-        logits = np.full((MASK_PX, MASK_PX), -9.0, np.float32)
+        logits = np.full((CROP_PX, CROP_PX), -9.0, np.float32)
         logits[100:150, 60:90] = 9.0
         matrix = np.array([[0.0, -2.0, 700.0], [2.0, 0.0, 100.0]])  # turned, twice as large
         kept = pack(logits, matrix)

@@ -40,7 +40,7 @@ from keenkettle.measure.events import Events, RepSpan
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.gravity import Slowed, how_slowed
 from keenkettle.measure.kinds import Kind, events_of, measures_of, reps_of
-from keenkettle.measure.motion import BarTrack, JointTrack, Motion, make_motion
+from keenkettle.measure.motion import SEEN, BarTrack, JointTrack, Motion, make_motion
 from keenkettle.measure.parallax import CameraPlace, camera_from_hand, placed
 from keenkettle.measure.sheet import Measures, RepContext
 
@@ -60,7 +60,6 @@ class CancelledError(Exception):
     """The person asked to stop."""
 
 
-SEEN = 0.5  # quality of a frame that was seen
 FACE_SEEN, FACE_ASPECT = 0.85, 0.8
 
 
@@ -138,6 +137,7 @@ def _auto_joints(
     tell: Progress,
 ) -> tuple[dict[str, JointTrack], str]:
     """Joints by the nets, and what is to be said where they cannot help."""
+    from_side = request.view == "side" or shows_face(tracked)
     try:
         found = find_joints(
             clip,
@@ -148,13 +148,12 @@ def _auto_joints(
             request.marks,
             flow,
             lambda done, of: tell("finding the joints", 0.5 + 0.48 * done / of),
-            request.view == "side" or shows_face(tracked),
+            from_side,
             tracked.far,
             request.plate_mm if request.known is None else PLATE_MM,
         )
     except NoNetError as err:
         return flow, str(err)
-    from_side = request.view == "side" or shows_face(tracked)
     if not found.joints and not from_side and looks_from_front(clip):
         raise FrontViewError
     if not found.joints:

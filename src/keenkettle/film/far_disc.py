@@ -38,10 +38,9 @@ USUAL_SIZE, USUAL_SIZE_SD, PRIOR_WEIGHT = 0.78, 0.06, 0.1
 SOBEL = 8.0 / 3.0  # its answer to one grey a pixel, against a change over three pixels
 SURE_VOTE = 2.0
 LEAST_VOTE = 1.15  # films without a far disc in view reach 0.9, those with one 1.2 to 3
-
 LEAST_TRAVEL = 1.5  # radii that the bar rises, or the room keeps its place as well
-STILL, SINKS = 0.05, 0.15
-ASIDE_SD, SIZE_SD = 0.08, 0.02
+STILL, SINKS = 0.05, 0.15  # radii: lower than this is not yet on its way; has sunk again
+ASIDE_SD, SIZE_SD = 0.08, 0.02  # of the near radius; of the size; by films with known cameras
 
 
 @dataclass(frozen=True)
@@ -164,7 +163,14 @@ def _first_rise(bar_y: FloatArray, radius: float) -> tuple[int, int]:
 def _vote(
     strips: list[Gray], bar: FloatArray, centre: FloatArray, radius: float
 ) -> tuple[float, float, float]:
-    """Votes for the best place, its shift in near radii, and the size of the far disc."""
+    """Votes for the best place, its shift in near radii, and the size of the far disc.
+
+    Args:
+        strips: grey pictures of one size.
+        bar: middle of the near disc on each, shape (K, 2), strip pixels.
+        centre: middle of the whole picture, shape (2,), strip pixels.
+        radius: of the near disc, strip pixels.
+    """
     around = np.stack([np.cos(RIM), np.sin(RIM)], -1)
     calm = np.stack([cv2.GaussianBlur(strip, (0, 0), 1.2) for strip in strips])
     room = np.median(calm[::2], axis=0).astype(np.float32)
@@ -194,6 +200,8 @@ def _vote(
     vote -= PRIOR_WEIGHT * ((SIZES[:, None] - USUAL_SIZE) / USUAL_SIZE_SD) ** 2
     vote = np.where(open_, vote, -9.0)
     i, k = np.unravel_index(int(np.argmax(vote)), vote.shape)
+    if vote[i, k] <= 0.0:
+        return 0.0, 0.0, 1.0
     near = np.clip(vote[max(i - 1, 0) : i + 2, max(k - 2, 0) : k + 3] - 0.6 * vote[i, k], 0.0, None)
     sizes, asides = SIZES[max(i - 1, 0) : i + 2], ASIDE[max(k - 2, 0) : k + 3]
     weight = near / near.sum()

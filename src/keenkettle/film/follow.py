@@ -61,7 +61,7 @@ class BarLostError(ValueError):
 
 
 LIFTED_R, LIFTED_AGO = 2.0, 24  # a first lift: so many radii high, its top so many frames ago
-LOOKED_BACK = 8  # frames between looks for that
+LOOKED_BACK, LATELY = 8, 900  # frames between looks for that, and looked at
 
 
 @dataclass
@@ -450,8 +450,8 @@ def _noise(follower: DiscFollower) -> float:
 
 
 def _lifted(follower: DiscFollower) -> bool:
-    """Whether the bar has risen far and, a while ago, was at its highest."""
-    y = np.array(follower.xy)[:, 1]
+    """Whether lately the bar has risen far and, a while ago, was at its highest."""
+    y = np.array(follower.xy[-LATELY:])[:, 1]
     if not np.isfinite(y).any():
         return False
     top = int(np.nanargmin(y))

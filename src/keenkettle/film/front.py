@@ -108,6 +108,11 @@ def with_marks(tracks: dict[str, JointTrack], marks: Marks, fps: float) -> dict[
 
     What a mark differs by from the track is carried to the frames between marks, and fades away
     before the first and after the last of them.
+
+    Args:
+        tracks: by name, each (frames, 2), pixels.
+        marks: pixels by name and frame; names without a track are left out.
+        fps: frames a second.
     """
     out = dict(tracks)
     for name, at in marks.items():

@@ -144,18 +144,16 @@ def _motion_band(n: int, joints: int, smooth: Smooth) -> FloatArray:
     width = 2 * joints
     out = np.zeros((2 * width + 1, width * n))
     per = np.repeat(1.0 / (smooth.accel * smooth.dt_s**2) ** 2, 2)
-    for k, (a, b, c) in enumerate(((1.0, -2.0, 1.0),)):
-        assert k == 0
-        for i in range(n - 2):
-            s = slice(i * width, (i + 1) * width)
-            t = slice((i + 1) * width, (i + 2) * width)
-            u = slice((i + 2) * width, (i + 3) * width)
-            out[0, s] += a * a * per
-            out[0, t] += b * b * per
-            out[0, u] += c * c * per
-            out[width, s] += a * b * per
-            out[width, t] += b * c * per
-            out[2 * width, s] += a * c * per
+    for i in range(n - 2):
+        s = slice(i * width, (i + 1) * width)
+        t = slice((i + 1) * width, (i + 2) * width)
+        u = slice((i + 2) * width, (i + 3) * width)
+        out[0, s] += per
+        out[0, t] += 4.0 * per
+        out[0, u] += per
+        out[width, s] -= 2.0 * per
+        out[width, t] -= 2.0 * per
+        out[2 * width, s] += per
     first = 1.0 / (smooth.speed * smooth.dt_s) ** 2
     for i in range(n - 1):
         w = np.repeat(np.minimum(first[i], first[i + 1]), 2)

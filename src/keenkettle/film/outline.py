@@ -13,9 +13,9 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from keenkettle.film.pose_net import CROP_PX
 from keenkettle.measure.geometry import FloatArray
 
-MASK_PX = 256
 LEVELS = 16  # steps that the mask's edge is kept in
 LOWEST = 0.997  # of a mask's pixels are higher than its lowest part
 SOFT = 4.0  # logits beyond this are surely inside or outside
@@ -44,7 +44,7 @@ class Masks:
     def __init__(self, outlines: list[Outline]) -> None:
         self._levels = np.stack(
             [
-                np.frombuffer(zlib.decompress(o.packed), np.uint8).reshape(MASK_PX, MASK_PX)
+                np.frombuffer(zlib.decompress(o.packed), np.uint8).reshape(CROP_PX, CROP_PX)
                 for o in outlines
             ]
         )

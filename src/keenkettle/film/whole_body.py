@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from keenkettle.film.far_disc import FarDisc
 from keenkettle.film.fuse import Limb, Line, Pull, Seen, Smooth, fuse
-from keenkettle.film.limb_lines import Scene, discs_of, lines_of
+from keenkettle.film.limb_lines import LIMBS, Scene, discs_of, lines_of
 from keenkettle.film.outline import Masks, Outline
 from keenkettle.film.plausible import Marks
 from keenkettle.film.pose_net import SIDES
@@ -35,7 +35,11 @@ DRAWN_MM = {"hip": 60.0, "knee": 80.0, "ankle": 160.0, "heel": 160.0, "toe": 200
 DRAWN_FROM = 2.2
 #: How far over the hip these are on an upright body, share of stature, and the radii by which a
 #: body that leans may be nearer to the disc.
-OVER_HIP = {"shoulder": 0.288, "elbow": 0.25, "ear": 0.40}
+OVER_HIP = {
+    "shoulder": SEGMENT_SHARE["hip", "shoulder"],
+    "elbow": 0.25,
+    "ear": SEGMENT_SHARE["hip", "shoulder"] + SEGMENT_SHARE["shoulder", "ear"],
+}
 LEANS = 0.4
 HEADLESS = 4.0  # errors of all joints with the head behind the disc, times
 UNSURE_SHARE = 3.0  # errors grow up to this many times as the net's own visibility falls
@@ -46,8 +50,9 @@ BIAS_MM = {
 OTHER_BIAS_MM = 18.0  # the net's idea of a joint differs from ours by about this, all film long
 HAND_MM, HAND_SIGMA_MM = 65.0, 35.0  # wrist from the bar, toward the elbow
 HEAD_SD_MM, ELBOW_SD_MM = 80.0, 150.0
-LEG, LEAST_HELD = (("ankle", "knee"), ("knee", "hip")), 3  # places across each that are seen
-HIP_HEIGHT, TOO_HIGH = 0.530, 1.18  # share of stature (Winter 2009); with a jump's height
+LEAST_HELD = 3  # places across thigh and shank that are seen
+HIP_HEIGHT = 0.530  # share of stature (Winter 2009)
+TOO_HIGH = 1.3  # legs are not so much longer, nor does a jump make up for it
 #: What joints may be off all the while the disc hides the head.
 HEADLESS_MM = {"knee": 28.0, "hip": 40.0, "shoulder": 110.0, "ear": 140.0, "elbow": 200.0}
 HEADLESS_FEET_MM = 15.0
@@ -72,7 +77,6 @@ LENGTH_QUANTILE = 0.7  # on film a limb is only ever shortened
 FLOOR_QUANTILE = 0.7  # feet behind the disc are guessed too high, toward it
 STAY_MM = 45.0
 SEGMENT_STATURE_SD_MM = 150.0  # stature from one segment: ratio's spread and the net's bias
-RIGID = (("ankle", "knee"), ("knee", "hip"), ("hip", "shoulder"))
 DOUBTED = {
     ("ankle", "knee"): ("ankle", "heel", "toe", "knee"),
     ("knee", "hip"): ("knee",),
@@ -272,7 +276,7 @@ def _odd(xy: FloatArray, stature_px: float) -> dict[tuple[str, str], NDArray[np.
         stature_px: the body's stature at the disc's scale.
     """
     out = {}
-    for a, b in RIGID:
+    for a, b in LIMBS:
         length = np.linalg.norm(xy[:, JOINTS.index(a)] - xy[:, JOINTS.index(b)], axis=1)
         share = length / (SEGMENT_SHARE[a, b] * stature_px)
         with np.errstate(invalid="ignore"):
@@ -303,7 +307,7 @@ def _scale_of(xy: FloatArray, film: Footage) -> float:
 def _outlined(lines: list[Line], frames: int) -> BoolArray:
     """Frames (N,) on which thigh and shank are both held by their outline."""
     held = np.ones(frames, bool)
-    for a, b in LEG:
+    for a, b in LIMBS[:2]:
         ia, ib = JOINTS.index(a), JOINTS.index(b)
         count = sum(np.isfinite(x.sigma).astype(int) for x in lines if (x.a, x.b) == (ia, ib))
         held &= np.asarray(count) >= LEAST_HELD
