@@ -24,8 +24,9 @@ from keenkettle.film.whole_body import (
     _outlined,
     fuse_span,
 )
+from keenkettle.measure.calibration import Calibration
 from keenkettle.measure.metrics import _crest, _hidden_s
-from keenkettle.measure.motion import JOINTS, BarTrack, JointTrack, Motion
+from keenkettle.measure.motion import JOINTS, BarTrack, JointTrack, Motion, make_motion
 
 K, MM = 14, 0.2  # frames; pixels per millimetre
 FLOOR = 250.0
@@ -130,6 +131,17 @@ class MovingTest(unittest.TestCase):
         self.assertEqual(len(so_far.xy_px), 100)
         self.assertTrue((so_far.quality[60:] < 0.5).all())
         np.testing.assert_allclose(so_far.xy_px[99], (50.0, 190.0))
+
+    def test_only_a_track_with_little_noise_is_smoothed_twice(self):
+        t = np.arange(0.0, 2.0, 1 / 60)
+        y = 300.0 - 100.0 / (1.0 + np.exp(-14.0 * (t - 1.0)))
+        scale = Calibration(2.0, 90.0, 450.0, "given")
+        peaks = []
+        for noise in (0.1, 6.0):
+            bar = BarTrack(np.stack([np.zeros_like(t), y], -1), np.ones(len(t)), noise)
+            peaks.append(make_motion(t, bar, {}, scale, "right").bar_v[:, 1].max())
+        self.assertAlmostEqual(peaks[0], 0.7, delta=0.0005)
+        self.assertLess(peaks[1], peaks[0] - 0.001)
 
     def test_a_gap_near_the_greatest_speed_is_counted(self):
         t = np.arange(0.0, 1.0, 1 / 60)

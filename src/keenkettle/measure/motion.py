@@ -14,6 +14,7 @@ from keenkettle.measure.calibration import Calibration
 from keenkettle.measure.geometry import BoolArray, FloatArray
 from keenkettle.measure.smooth import BAR_CUTOFF_HZ, JOINT_CUTOFF_HZ, smooth
 
+LITTLE_MM = 1.5  # of noise: a disc, not hands that stand for it; then smoothing takes less
 SEEN = 0.5  # quality of a frame on which the bar was seen
 JOINTS = ("ear", "shoulder", "elbow", "wrist", "hip", "knee", "ankle", "heel", "toe")
 
@@ -103,7 +104,8 @@ def make_motion(
     world = calibration.to_mm(bar.xy_px, origin, facing)
     weights = np.where(bar.quality < SEEN, 1e-3, np.clip(bar.quality, 0.05, 1.0))
     noise = bar.sigma_px * calibration.mm_per_px
-    axes = [smooth(t_s, world[:, i], BAR_CUTOFF_HZ, weights, noise, True) for i in (0, 1)]
+    twice = noise <= LITTLE_MM
+    axes = [smooth(t_s, world[:, i], BAR_CUTOFF_HZ, weights, noise, twice) for i in (0, 1)]
     middle = calibration.to_mm(np.array(calibration.centre_px), origin, facing)
     tracks: dict[str, FloatArray] = {}
     sigmas: dict[str, FloatArray] = {}
