@@ -16,7 +16,10 @@ import sys
 import tempfile
 import time
 import unittest
+from collections.abc import Iterator
 from concurrent.futures import ProcessPoolExecutor, as_completed
+from concurrent.futures.process import BrokenProcessPool
+from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -91,6 +94,25 @@ def covered(words: list[str]) -> int:
     return status
 
 
+def run_all(names: list[str]) -> Iterator[Ran]:
+    """Run modules beside each other. What a fallen process left is run once more, said aloud."""
+    left = list(names)
+    for _ in range(2):
+        fresh = multiprocessing.get_context("spawn")
+        with ProcessPoolExecutor(os.cpu_count() or 1, mp_context=fresh) as pool:
+            for done in as_completed([pool.submit(run_module, name) for name in left.copy()]):
+                with suppress(BrokenProcessPool):
+                    ran = done.result()
+                    left.remove(ran.name)
+                    print(f"{ran.name}: {ran.passed} passed", flush=True)
+                    print(ran.says, end="", flush=True)
+                    yield ran
+        if not left:
+            return
+        print(f"A TEST PROCESS FELL, see above; run again: {', '.join(left)}", flush=True)
+    yield from (Ran(name, 0, 1, "", []) for name in left)
+
+
 def main() -> int:
     """Run the tests; 0 where all passed."""
     parser = argparse.ArgumentParser()
@@ -100,15 +122,10 @@ def main() -> int:
     if args.coverage:
         return covered(args.words)
     began = time.monotonic()
-    ran: list[Ran] = []
-    fresh = multiprocessing.get_context("spawn")
     films = tempfile.TemporaryDirectory(prefix="kettle-films-")
     os.environ["KETTLE_TEST_FILMS"] = films.name
-    with films, ProcessPoolExecutor(os.cpu_count() or 1, mp_context=fresh) as pool:
-        for done in as_completed([pool.submit(run_module, name) for name in modules(args.words)]):
-            ran.append(done.result())
-            print(f"{ran[-1].name}: {ran[-1].passed} passed", flush=True)
-            print(ran[-1].says, end="", flush=True)
+    with films:
+        ran = list(run_all(modules(args.words)))
     for seconds, name in sorted((t for r in ran for t in r.took), reverse=True)[:SLOWEST]:
         print(f"{seconds:6.1f} s  {name}")
     passed, failed = sum(r.passed for r in ran), sum(r.failed for r in ran)

@@ -1,6 +1,7 @@
 """The first start, a damaged or locked club at the start, and the name of the club."""
 
 import contextlib
+import gc
 import io
 import os
 import sqlite3
@@ -10,7 +11,7 @@ from unittest import mock
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QDialog, QInputDialog, QMessageBox
+from PyQt6.QtWidgets import QApplication, QDialog, QInputDialog, QMessageBox
 
 from keenkettle.club import look_up
 from keenkettle.club.commands import AddAthlete, History
@@ -49,6 +50,13 @@ class StartCase(unittest.TestCase):
         for window in made:
             self.addCleanup(window.close)
         return status, made[0] if made else None
+
+
+class OneApplicationTest(unittest.TestCase):
+    def test_it_lives_on_when_nobody_asks_for_it(self):
+        start.make_app()
+        gc.collect()
+        self.assertIs(QApplication.instance(), start.make_app())
 
 
 class FirstStartTest(StartCase):

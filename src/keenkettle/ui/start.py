@@ -39,10 +39,16 @@ def has_display() -> bool:
     return bool(chosen or os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY"))
 
 
+#: Held here for as long as the process lives. Qt takes back the application with the last
+#: reference to it, and then builds the next window on what the first one left behind.
+_held: list[QApplication] = []
+
+
 def make_app() -> QApplication:
     """The one application, with faces and theme."""
-    existing = QApplication.instance()
-    app = existing if isinstance(existing, QApplication) else QApplication(sys.argv[:1])
+    if not _held:
+        _held.append(QApplication(sys.argv[:1]))
+    app = _held[0]
     app.setApplicationName("keenkettle")
     sys.setswitchinterval(SWITCH_S)
     app.setApplicationDisplayName("Keen Kettle")
