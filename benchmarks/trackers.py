@@ -15,7 +15,8 @@ from numpy.typing import NDArray
 
 from benchmarks.films import Film, make, make_all
 from benchmarks.held_out import matrix
-from keenkettle.coach.review import Request, track_bar
+from keenkettle.coach.bar import track_bar
+from keenkettle.coach.reviewed import Request
 from keenkettle.film.clip import Clip
 from keenkettle.measure.geometry import FloatArray
 

@@ -4,7 +4,8 @@ import unittest
 
 import numpy as np
 
-from keenkettle.coach.review import Request, track_bar
+from keenkettle.coach.bar import track_bar
+from keenkettle.coach.reviewed import Request
 from keenkettle.film.auto_joints import moving_spans
 from keenkettle.film.clip import Clip
 from keenkettle.film.faces import blur_faces

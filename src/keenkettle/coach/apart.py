@@ -9,7 +9,8 @@ from pathlib import Path
 from typing import Any
 
 from keenkettle.child import Child, ChildDiedError, own_pipe, quiet
-from keenkettle.coach.review import CancelledError, Progress, Request, Review, review_clip
+from keenkettle.coach.bar import Progress
+from keenkettle.coach.review import CancelledError, Request, Review, review_clip
 from keenkettle.files import hash_file
 from keenkettle.film.clip import Clip
 

@@ -10,6 +10,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from keenkettle.coach.bar import Progress, track_bar
 from keenkettle.coach.front import is_front, judge_front, looks_from_front, review_front
 from keenkettle.coach.guess import guess_facing, guess_lift, guess_overhead, on_shoulders
 from keenkettle.coach.hands import side_difference
@@ -23,18 +24,14 @@ from keenkettle.coach.reviewed import Tracked as Tracked
 from keenkettle.coach.reviewed import lift_kind, shifted, true_times
 from keenkettle.film.auto_joints import FrontViewError, find_joints
 from keenkettle.film.clip import Clip
-from keenkettle.film.cuts import CutWatch
-from keenkettle.film.disc import DiscNotFoundError, find_disc, of_size
+from keenkettle.film.disc import DiscNotFoundError
 from keenkettle.film.dots import find_dots
 from keenkettle.film.ends import Ends
-from keenkettle.film.far_disc import FarWatch
-from keenkettle.film.follow import BarLostError, follow_bar, make_template
+from keenkettle.film.follow import BarLostError
 from keenkettle.film.heap import give_back_pictures
 from keenkettle.film.joints import follow_joints
 from keenkettle.film.pose_net import NoNetError, available
-from keenkettle.film.rim import Ring, fit_rim, inner_of
-from keenkettle.film.tone import best_tone
-from keenkettle.film.view import SOUND_YAW_DEG, roll_of, turn_of, view_says
+from keenkettle.film.view import SOUND_YAW_DEG, turn_of, view_says
 from keenkettle.measure.calibration import PLATE_MM, Calibration, from_disc, from_length
 from keenkettle.measure.events import Events, RepSpan
 from keenkettle.measure.geometry import FloatArray
@@ -44,7 +41,6 @@ from keenkettle.measure.motion import SEEN, BarTrack, JointTrack, Motion, make_m
 from keenkettle.measure.parallax import CameraPlace, camera_from_hand, placed
 from keenkettle.measure.sheet import Measures, RepContext
 
-Progress = Callable[[str, float], None]
 DISC_ON_FLOOR = ("floor",)
 ONE_HAND = ("dumbbell", "kettlebell")
 MIN_FPS = 24.0
@@ -188,97 +184,6 @@ def _by_dots(
     marks = {n: found.get(n, {}) | request.marks.get(n, {}) for n in {*found, *request.marks}}
     joints = follow_joints(clip, marks, tracked.bar, plate)
     return replace(request, marks=marks), rough | joints, ""
-
-
-def track_bar(
-    clip: Clip,
-    request: Request,
-    tell: Progress,
-    early: Callable[[Tracked], None] | None = None,
-) -> Tracked:
-    """Find the disc (or take the click), follow it through the clip, and place the camera.
-
-    ``early`` is called when the first lift is followed, and again before the camera is placed.
-    """
-    tell("looking for the disc", 0.0)
-    share = 0.48 if request.auto else 0.68 if request.marks else 0.95
-    sigma = 0.15
-    if request.bar is None:
-        seen = find_disc(clip)
-        frame, ring = seen[0].frame, seen[0].fit.ring
-        clear = [s for s in seen if s.fit.support >= 0.9 * seen[0].fit.support]
-        ring = replace(
-            ring,
-            r=float(np.median([s.fit.ring.r for s in clear])),
-            aspect=float(np.median([s.fit.ring.aspect for s in clear])),
-        )
-        again = {s.frame: of_size(clip, s, ring) for s in seen}
-        shown = {n: found for n, found in again.items() if found is not None} or {frame: ring}
-        spread = float(np.std([s.fit.ring.r for s in clear])) if len(clear) > 2 else 0.3
-        sigma = max(spread, 0.1)
-    else:
-        frame, ring = _clicked(clip, request.bar)
-        clip.tone = best_tone(clip, [(frame, ring)])
-        shown = {frame: ring}
-    inner, agreed = inner_of({n: (clip.gray(n), found) for n, found in shown.items()})
-    known = {n: (shown[n].x, shown[n].y) for n in agreed}
-    first = min([*known, *request.bar_marks])
-    gray = clip.gray(frame)
-    template = make_template(gray, ring)
-    ahead, behind = CutWatch(), CutWatch(backward=True)
-    # Joints lie far behind the disc's plane, the bar's path in it.
-    small = None
-    if request.auto or request.marks:
-        small = FarWatch(ring, (clip.info.width, clip.info.height), clip.info.fps_nominal)
-    found = request.bar is None
-    nothing = BarTrack(np.zeros((0, 2)), np.zeros(0), 0.0)
-    tracked = Tracked(clip.info, clip.times_s, ring, sigma, found, nothing, roll_of(gray))
-
-    def told(so_far: BarTrack) -> None:
-        if early is not None:
-            early(replace(tracked, bar=so_far))
-
-    looks = ahead.watch(clip.looks(first))
-    bar = follow_bar(
-        small.watch(looks) if small else looks,
-        clip.info.frames,
-        ring,
-        template,
-        lambda done, of: tell("following the bar", 0.04 + (share - 0.04) * done / of),
-        inner,
-        known,
-        lambda start: (behind if start == first else CutWatch()).watch(clip.looks_back(start)),
-        request.bar_marks,
-        told,
-    )
-    bar = replace(bar, cuts=tuple(sorted({*behind.cuts, *ahead.cuts})))
-    tracked = replace(tracked, bar=bar)
-    if early is not None:
-        early(tracked)
-    return replace(tracked, far=small.find(bar.xy_px, clip.grays)) if small else tracked
-
-
-def _clicked(clip: Clip, bar: tuple[int, float, float, float | None]) -> tuple[int, Ring]:
-    """The disc where the coach clicked; without a radius the best ring round the click."""
-    frame, x, y, r = bar
-    if not 0 <= frame < clip.info.frames:
-        raise DiscNotFoundError(
-            f"frame {frame} is not in the clip; it has frames 0 to {clip.info.frames - 1}"
-        )
-    gray = clip.gray(frame)
-    tries = [r] if r else list(np.geomspace(0.04, 0.28, 22) * clip.info.height)
-    fits = [fit_rim(gray, Ring(x, y, float(t)), 0.12 * float(t) + 2, shape=True) for t in tries]
-    near = [f for f in fits if f and np.hypot(f.ring.x - x, f.ring.y - y) < 0.35 * f.ring.r]
-    if r and not near:
-        return frame, Ring(x, y, float(r))
-    if not near:
-        raise DiscNotFoundError(
-            f"no round outline was found at {x:.0f}, {y:.0f} on frame {frame}; "
-            "click the middle of the disc, then its rim"
-        )
-    best = max(near, key=lambda f: f.support * f.ring.r**0.4)
-    again = fit_rim(gray, best.ring, 0.05 * best.ring.r + 1.5, shape=True)
-    return frame, (again or best).ring
 
 
 def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrack]) -> Review:

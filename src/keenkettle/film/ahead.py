@@ -14,8 +14,8 @@ DEPTH = 4  # items made ahead; each holds a decoded picture
 class Ahead(Generic[Item]):
     """Runs an iterator in a thread. Whoever made it stops it before touching what it uses."""
 
-    def __init__(self, items: Generator[Item, None, None]) -> None:
-        self._items = items
+    def __init__(self, items: Generator[Item, None, None], depth: int = DEPTH) -> None:
+        self._items, self._depth = items, depth
         self._made: deque[Item] = deque()
         self._error: BaseException | None = None
         self._ended = self._stopped = False
@@ -58,7 +58,7 @@ class Ahead(Generic[Item]):
                 with self._changed:
                     self._made.append(item)
                     self._changed.notify_all()
-                    self._changed.wait_for(lambda: len(self._made) < DEPTH or self._stopped)
+                    self._changed.wait_for(lambda: len(self._made) < self._depth or self._stopped)
                     if self._stopped:
                         break
         except BaseException as err:  # noqa: BLE001  (raised where the items are asked for)

@@ -19,12 +19,13 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from keenkettle.film.ahead import Ahead
+from keenkettle.film.ahead import DEPTH, Ahead
 from keenkettle.film.ends import Ends
 from keenkettle.measure.geometry import FloatArray
 
 Gray = NDArray[np.uint8]
 CACHE_BYTES = 160 * 1024 * 1024
+READY_BYTES = 128 * 1024 * 1024  # frames decoded while the disc is still looked for
 Tone = tuple[float, float, float]
 Numbered = TypeVar("Numbered", bound=tuple[Any, ...])
 LUMA: Tone = (1.0, 0.0, 0.0)  # how much of luma and of both colour differences is looked at
@@ -220,6 +221,13 @@ class Clip:
         end = self.info.frames if stop is None else stop
         yield from self._made_ahead(lambda at: self._looks(at, end), start)
 
+    def begin_looks(self) -> Iterator[tuple[int, Gray, Gray]]:
+        """The same from the first frame on, begun now: some wait until they are asked for."""
+        self._halt()
+        end, size = self.info.frames, self.info.width * self.info.height * 3 // 2
+        self._ahead = Ahead(self._looks(0, end), max(READY_BYTES // size, DEPTH))
+        return self._made_ahead(lambda at: self._looks(at, end), 0, self._ahead)
+
     def _looks(self, start: int, end: int) -> Generator[tuple[int, Gray, Gray], None, None]:
         for number, frame in self._decode_from(start):
             if number >= end:
@@ -228,7 +236,10 @@ class Clip:
             yield number, luma, luma if self.tone == LUMA else self._turn(_toned(frame, self.tone))
 
     def _made_ahead(
-        self, make: Callable[[int], Generator[Numbered, None, None]], start: int
+        self,
+        make: Callable[[int], Generator[Numbered, None, None]],
+        start: int,
+        begun: Ahead[Numbered] | None = None,
     ) -> Iterator[Numbered]:
         """Items that begin with their frame's number, made in a thread.
 
@@ -237,8 +248,10 @@ class Clip:
         """
         at = start
         while True:
-            self._halt()
-            own = self._ahead = Ahead(make(at))
+            if begun is None:
+                self._halt()
+                begun = self._ahead = Ahead(make(at))
+            own, begun = begun, None
             try:
                 for item in own:
                     at = item[0] + 1
@@ -292,6 +305,10 @@ class Clip:
         if number in self._cache:
             self._cache.move_to_end(number)
             return self._cache[number]
+        alone = self._key_alone(number)
+        if alone is not None:
+            self._keep(number, alone)
+            return alone
         for found, frame in self._continue_or_seek(number):
             if number - found <= KEPT_BEFORE:
                 self._keep(found, frame)
@@ -303,6 +320,22 @@ class Clip:
             f"{self.path.name}: frame {number} is damaged and cannot be shown; "
             "step past it, or copy the clip from the phone again"
         )
+
+    def _key_alone(self, number: int) -> av.VideoFrame | None:
+        """A key frame that is not reached next: its packet alone is decoded, and no other."""
+        if number != self._key_before(number) or (self._position and self._next == number):
+            return None
+        self._box.seek(int(self._pts[number]), stream=self._stream, backward=True)
+        self._position = None
+        self._stream.codec_context.skip_frame = "DEFAULT"
+        packet = next(self._box.demux(self._stream), None)
+        if packet is None or packet.pts != self._pts[number]:
+            return None
+        try:
+            frames = [*packet.decode(), *self._stream.codec_context.decode(None)]
+        except av.error.FFmpegError:
+            return None
+        return next((f for f in frames if f.pts == packet.pts), None)
 
     def _continue_or_seek(self, number: int) -> Iterator[tuple[int, av.VideoFrame]]:
         key = self._key_before(number)

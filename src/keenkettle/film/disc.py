@@ -28,8 +28,11 @@ SAME_SHARE = 0.08  # radii; proposals no further apart are one
 SAME_SUPPORT = 0.55  # of a rim of the common size
 ENOUGH_KEYS = 6
 ENOUGH, CLEAR_SUPPORT = 0.5, 0.65  # share of looks, and support, that end the search
+ENOUGH_AGREE, SURE_SUPPORT = 3, 0.8  # looks, and their support, that settle the size
+OF_SIZE, OF_SIZE_PROPOSALS = 0.08, 4  # share of a radius about which size is the same; refined
 MOST_FOR_TONE = 4
 MOST_EDGES = 0.022  # share of pixels; the time to find circles grows with its cube
+QUICK_EDGE, QUICK_REACH = 8.0, 1  # grey levels; pixels of the small picture
 CALM_PX = 1.2  # sensor noise is smoothed by so much before rims are looked for
 
 
@@ -104,6 +107,18 @@ def family_support(family: list[DiscSeen]) -> float:
 
 
 def _sightings(clip: Clip, numbers: list[int], raised: bool) -> list[DiscSeen]:
+    """Circles on these frames; once every other frame agrees on a size, only of that size."""
+    seen = _circles_on(clip, numbers[::2], raised)
+    family, _ = _best_family(seen)
+    agreed = len(family) >= ENOUGH_AGREE and family_support(family) >= SURE_SUPPORT
+    moved = agreed and float(np.ptp([s.fit.ring.y for s in family])) > family[0].fit.ring.r
+    radius = float(np.median([s.fit.ring.r for s in family])) if moved else None
+    return seen + _circles_on(clip, numbers[1::2], raised, radius)
+
+
+def _circles_on(
+    clip: Clip, numbers: list[int], raised: bool, radius: float | None = None
+) -> list[DiscSeen]:
     seen: list[DiscSeen] = []
     for number in numbers:
         try:
@@ -111,7 +126,7 @@ def _sightings(clip: Clip, numbers: list[int], raised: bool) -> list[DiscSeen]:
             luma = None if clip.tone == LUMA else clip.gray(number)
         except ValueError:
             continue  # a damaged frame; the others decide
-        seen += [DiscSeen(number, fit) for fit in circles(gray, luma, raised)]
+        seen += [DiscSeen(number, fit) for fit in circles(gray, luma, raised, radius)]
     return seen
 
 
@@ -132,16 +147,22 @@ def _near_keys(clip: Clip, numbers: np.ndarray) -> list[int]:
     return sorted(set(out))
 
 
-def circles(gray: Gray, luma: Gray | None = None, raised: bool = True) -> list[RimFit]:
+def circles(
+    gray: Gray, luma: Gray | None = None, raised: bool = True, radius: float | None = None
+) -> list[RimFit]:
     """All well-supported circles on a picture, the outermost of each concentric set.
 
     Args:
         gray: where they are looked for.
         luma: the same frame's luma where ``gray`` is of its colour; rims are fitted on both.
         raised: look also with the contrast of each part raised.
+        radius: of the circles wanted, pixels; of any size without it.
     """
     h, w = gray.shape
     scale = min(1.0, WORK_HEIGHT / h)
+    least, most = max(MIN_SHARE * scale * h, 6.0), MAX_SHARE * scale * h
+    if radius is not None:
+        least, most = (1.0 - OF_SIZE) * radius * scale, (1.0 + OF_SIZE) * radius * scale
     gray = _stretched(gray)
     size = (round(w * scale), round(h * scale))
     small: Gray = np.asarray(cv2.resize(gray, size, interpolation=cv2.INTER_AREA), np.uint8)
@@ -158,8 +179,8 @@ def circles(gray: Gray, luma: Gray | None = None, raised: bool = True) -> list[R
             minDist=size[1] * 0.02,
             param1=_sparse(picture, edge),
             param2=22,
-            minRadius=max(int(MIN_SHARE * size[1]), 6),
-            maxRadius=int(MAX_SHARE * size[1]),
+            minRadius=int(least),
+            maxRadius=int(np.ceil(most)),
         )
         if found is not None:
             proposals += [Ring(*map(float, ring)) for ring in found.reshape(-1, 3)[:60]]
@@ -167,7 +188,7 @@ def circles(gray: Gray, luma: Gray | None = None, raised: bool = True) -> list[R
     fits: list[RimFit] = []
     shown = pictures_of(gray if luma is None else _stretched(luma), gray)
     calm = tuple((_calm(picture), noise) for picture, noise in shown)
-    for p in _apart(proposals)[:PROPOSALS]:
+    for p in _apart(proposals)[: PROPOSALS if radius is None else OF_SIZE_PROPOSALS]:
         fit = _refine(calm, Ring(p.x / scale, p.y / scale, p.r / scale))
         if fit is not None and fit.support >= 0.4 and fit.ring.r <= MAX_SHARE * h:
             fits.append(fit)
@@ -213,9 +234,12 @@ def _sparse(gray: Gray, edge: float) -> float:
 
 
 def _quick_support(small: Gray, ring: Ring) -> float:
-    """Share of rays that show an edge near the ring, a cheap first sieve."""
+    """Share of rays that show an edge at one radius near the ring's, a cheap first sieve."""
     strength = edge_strength(rays(small, ring, 0.85 * ring.r, 1.15 * ring.r + 3.0, 1.0))
-    return float(np.mean(strength.max(axis=1) > 8.0) * ring.r**0.25)
+    shown = (strength > QUICK_EDGE).astype(np.uint8)
+    # Circles are proposed to a pixel and a half only, so an edge counts for radii beside its own.
+    shown = np.asarray(cv2.dilate(shown, np.ones((1, 2 * QUICK_REACH + 1), np.uint8)), np.uint8)
+    return float(shown.mean(axis=0).max() * ring.r**0.25)
 
 
 def _refine(calm: Pictures, ring: Ring) -> RimFit | None:

@@ -40,6 +40,7 @@ CLEAR_RIM = 0.6  # with so much of its rim seen the rim alone decides
 INNER_SUPPORT, AGREE = 0.6, 0.05  # of the inner ring; share of the radius
 INNER_BAND, FACE_BAND = 0.06, 0.10  # radii round where the motion leads; round the face's guess
 RIM_BAND, SAME = 0.05, 0.03  # radii: the rim's reach round it; as far off it is not the rim
+LEARN_EVERY, LEARNT_FACE = 4, 0.34  # frames between; share of the new face each time
 LEARNT = 0.2  # of a new shift between both rings, where all of the rim is seen
 LEAST_SCATTER = 0.15  # pixels; rays on one picture share what is wrong with it
 INNER_ALONE = 0.6  # support by the inner ring alone, for each share of it
@@ -114,7 +115,7 @@ class DiscFollower:
         share = float(np.clip((fit.support - MIN_SUPPORT) / (0.9 - MIN_SUPPORT), 0.0, 1.0))
         self.quality.append(0.5 + 0.5 * share * float(np.clip(0.6 + 0.5 * match, 0.6, 1.0)))
         self.scatter.append(fit.scatter_px)
-        if fit.support > 0.75:
+        if fit.support > 0.75 and self.seen_for % LEARN_EVERY == 0:
             self._learn(gray, fit.ring)
 
     def _round_inner(
@@ -328,7 +329,8 @@ class DiscFollower:
 
     def _learn(self, gray: Gray, ring: Ring) -> None:
         """Let the template follow slow changes of light."""
-        self.template = 0.9 * self.template + 0.1 * make_template(gray, ring)
+        new = make_template(gray, ring)
+        self.template = (1.0 - LEARNT_FACE) * self.template + LEARNT_FACE * new
 
 
 def _both(rim: RimFit, by_inner: FloatArray, inner: RimFit) -> RimFit:

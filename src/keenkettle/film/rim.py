@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import cv2
 import numpy as np
@@ -104,15 +105,12 @@ def fit_rim(
     bend = left - 2 * here + right
     shift = np.where(np.abs(bend) > 1e-9, 0.5 * (left - right) / np.where(bend == 0, 1, bend), 0.0)
     offset = radii[k] + step * np.minimum(np.maximum(shift, -1.0), 1.0) - guess.r
-    middling = _median(strength.reshape(-1)) if noise is None else MIDDLING * noise
+    middling = _median(strength[::3].reshape(-1)) if noise is None else MIDDLING * noise
     floor = max(MIN_EDGE, over_noise * middling)
     seen = here > floor
     if seen.sum() < RAYS / 6:
         return None
-    columns = [_COS / guess.aspect, _SIN]
-    if shape:
-        columns += [np.ones(RAYS), _COS**2 - _SIN**2]
-    design = np.stack(columns, axis=1)
+    design = _design(guess.aspect, shape)
     # The ray's direction in the stretched frame is not quite its normal; for discs seen
     # within 25 degrees of side-on the difference is under a tenth of the shift.
     solution, inlier, scatter = _robust(design, offset, seen, here, band)
@@ -128,6 +126,15 @@ def fit_rim(
         aspect = float(np.clip(wide / (guess.r + dr), 0.6, 1.15))
     ring = Ring(guess.x + dx, guess.y + dy, guess.r + dr, aspect)
     return RimFit(ring, float(inlier.sum()) / RAYS, scatter)
+
+
+@lru_cache
+def _design(aspect: float, shape: bool) -> FloatArray:
+    """What a shift (and a change of shape) adds to each ray's length, shape (RAYS, 2 or 4)."""
+    columns = [_COS / aspect, _SIN]
+    if shape:
+        columns += [np.ones(RAYS), _COS**2 - _SIN**2]
+    return np.stack(columns, axis=1)
 
 
 #: Pictures of one moment, each with the noise of one sample in grey levels, where known.

@@ -1,0 +1,153 @@
+"""The bar's end in a clip: find the disc (or take the click) and follow it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from keenkettle.coach.reviewed import Request, Tracked
+from keenkettle.film.clip import LUMA, Clip, Gray
+from keenkettle.film.cuts import CutWatch
+from keenkettle.film.disc import DiscNotFoundError, DiscSeen, find_disc, of_size
+from keenkettle.film.far_disc import FarWatch
+from keenkettle.film.follow import follow_bar, make_template
+from keenkettle.film.rim import Inner, Ring, fit_rim, inner_of
+from keenkettle.film.tone import best_tone
+from keenkettle.film.view import roll_of
+from keenkettle.measure.geometry import FloatArray
+from keenkettle.measure.motion import BarTrack
+
+Progress = Callable[[str, float], None]
+Looks = Iterator[tuple[int, Gray, Gray]]
+SIGMA_PX, LEAST_SIGMA_PX, FEW_SIGMA_PX = (
+    0.15,
+    0.1,
+    0.3,
+)  # of a clicked radius; least; from few looks
+AS_CLEAR = 0.9  # share of the best support from which a sighting tells the size
+
+
+@dataclass(frozen=True)
+class FirstLook:
+    """What is known of the disc before it is followed. Pixels."""
+
+    ring: Ring
+    radius_sigma: float
+    template: FloatArray
+    inner: Inner | None
+    known: dict[int, tuple[float, float]]
+    roll_deg: float | None
+
+
+def track_bar(
+    clip: Clip,
+    request: Request,
+    tell: Progress,
+    early: Callable[[Tracked], None] | None = None,
+) -> Tracked:
+    """Find the disc (or take the click), follow it through the clip, and place the camera.
+
+    ``early`` is called when the first lift is followed, and again before the camera is placed.
+    """
+    tell("looking for the disc", 0.0)
+    share = 0.48 if request.auto else 0.68 if request.marks else 0.95
+    look, begun = _first_look(clip, request)
+    first = min([*look.known, *request.bar_marks])
+    looks = begun if first == 0 and clip.tone == LUMA else clip.looks(first)
+    ahead, behind = CutWatch(), CutWatch(backward=True)
+    # Joints lie far behind the disc's plane, the bar's path in it.
+    small = None
+    if request.auto or request.marks:
+        size = (clip.info.width, clip.info.height)
+        small = FarWatch(look.ring, size, clip.info.fps_nominal)
+    nothing = BarTrack(np.zeros((0, 2)), np.zeros(0), 0.0)
+    tracked = Tracked(
+        clip.info,
+        clip.times_s,
+        look.ring,
+        look.radius_sigma,
+        request.bar is None,
+        nothing,
+        look.roll_deg,
+    )
+
+    def told(so_far: BarTrack) -> None:
+        if early is not None:
+            early(replace(tracked, bar=so_far))
+
+    watched = ahead.watch(looks)
+    bar = follow_bar(
+        small.watch(watched) if small else watched,
+        clip.info.frames,
+        look.ring,
+        look.template,
+        lambda done, of: tell("following the bar", 0.04 + (share - 0.04) * done / of),
+        look.inner,
+        look.known,
+        lambda start: (behind if start == first else CutWatch()).watch(clip.looks_back(start)),
+        request.bar_marks,
+        told,
+    )
+    bar = replace(bar, cuts=tuple(sorted({*behind.cuts, *ahead.cuts})))
+    tracked = replace(tracked, bar=bar)
+    if early is not None:
+        early(tracked)
+    return replace(tracked, far=small.find(bar.xy_px, clip.grays)) if small else tracked
+
+
+def _first_look(clip: Clip, request: Request) -> tuple[FirstLook, Looks]:
+    """The disc, and the clip's frames from its first on, decoded while it is looked for."""
+    begun = clip.begin_looks()
+    with Clip(clip.path) as other:
+        if request.bar is None:
+            frame, ring, sigma, shown = _found(other, find_disc(other))
+        else:
+            frame, ring = _clicked(other, request.bar)
+            sigma, shown = SIGMA_PX, {frame: ring}
+            other.tone = best_tone(other, [(frame, ring)])
+        clip.tone = other.tone
+        inner, agreed = inner_of({n: (other.gray(n), found) for n, found in shown.items()})
+        known = {n: (shown[n].x, shown[n].y) for n in agreed}
+        gray = other.gray(frame)
+        template, roll = make_template(gray, ring), roll_of(gray)
+    return FirstLook(ring, sigma, template, inner, known, roll), begun
+
+
+def _found(clip: Clip, seen: list[DiscSeen]) -> tuple[int, Ring, float, dict[int, Ring]]:
+    """The frame that shows the disc best, its ring, the radius's error, and where else it is."""
+    frame, ring = seen[0].frame, seen[0].fit.ring
+    clear = [s for s in seen if s.fit.support >= AS_CLEAR * seen[0].fit.support]
+    ring = replace(
+        ring,
+        r=float(np.median([s.fit.ring.r for s in clear])),
+        aspect=float(np.median([s.fit.ring.aspect for s in clear])),
+    )
+    again = {s.frame: of_size(clip, s, ring) for s in seen}
+    shown = {n: found for n, found in again.items() if found is not None} or {frame: ring}
+    spread = float(np.std([s.fit.ring.r for s in clear])) if len(clear) > 2 else FEW_SIGMA_PX
+    return frame, ring, max(spread, LEAST_SIGMA_PX), shown
+
+
+def _clicked(clip: Clip, bar: tuple[int, float, float, float | None]) -> tuple[int, Ring]:
+    """The disc where the coach clicked; without a radius the best ring round the click."""
+    frame, x, y, r = bar
+    if not 0 <= frame < clip.info.frames:
+        raise DiscNotFoundError(
+            f"frame {frame} is not in the clip; it has frames 0 to {clip.info.frames - 1}"
+        )
+    gray = clip.gray(frame)
+    tries = [r] if r else list(np.geomspace(0.04, 0.28, 22) * clip.info.height)
+    fits = [fit_rim(gray, Ring(x, y, float(t)), 0.12 * float(t) + 2, shape=True) for t in tries]
+    near = [f for f in fits if f and np.hypot(f.ring.x - x, f.ring.y - y) < 0.35 * f.ring.r]
+    if r and not near:
+        return frame, Ring(x, y, float(r))
+    if not near:
+        raise DiscNotFoundError(
+            f"no round outline was found at {x:.0f}, {y:.0f} on frame {frame}; "
+            "click the middle of the disc, then its rim"
+        )
+    best = max(near, key=lambda f: f.support * f.ring.r**0.4)
+    again = fit_rim(gray, best.ring, 0.05 * best.ring.r + 1.5, shape=True)
+    return frame, (again or best).ring
