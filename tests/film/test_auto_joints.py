@@ -2,6 +2,7 @@
 
 import csv
 import unittest
+from dataclasses import replace
 from importlib.resources import as_file, files
 from unittest import mock
 
@@ -13,6 +14,7 @@ from keenkettle.coach.review import Request, review_clip
 from keenkettle.film import pose_net
 from keenkettle.film.auto_joints import _look, _turned, find_joints, moving_spans
 from keenkettle.film.clip import Clip
+from keenkettle.film.disc import DiscNotFoundError
 from keenkettle.film.fuse import Limb, Pull, Seen, Smooth, fuse
 from keenkettle.film.pose_net import SIDES, NoNetError
 from keenkettle.film.whole_body import _odd
@@ -125,6 +127,20 @@ class NetTest(unittest.TestCase):
                 errors.append(float(np.hypot(*off)) * mm)
         self.assertGreater(len(errors), 100)
         self.assertLess(float(np.median(errors)), 60.0)
+
+    def test_a_head_that_was_taken_for_the_disc_is_said(self):
+        tracked, joints = unpack((DEMO / "bram-1.npz").read_bytes())
+        ears = joints["ear"].xy_px
+        seen = np.isfinite(ears[:, 0])
+        xy = np.stack([np.interp(np.arange(len(ears)), np.flatnonzero(seen), ears[seen, k])
+                       for k in (0, 1)], -1)  # fmt: skip
+        head = replace(tracked, bar=BarTrack(xy, np.ones(len(xy)), 0.1))
+        with (
+            as_file(DEMO / "bram-1.mp4") as path,
+            mock.patch("keenkettle.coach.review.track_bar", return_value=head),
+            self.assertRaisesRegex(DiscNotFoundError, "bram-1.mp4 is the athlete's head; click"),
+        ):
+            review_clip(Request(path, auto=True))
 
     def test_two_of_like_size_are_counted_and_a_small_one_behind_is_not(self):
         net = pose_net.PoseNet()

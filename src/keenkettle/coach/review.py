@@ -52,6 +52,12 @@ CROWD = (
 )
 
 
+HEAD = (
+    "what looked most like a disc in {name} is the athlete's head; "
+    "click the middle of the disc or bell and its rim"
+)
+
+
 class CancelledError(Exception):
     """The person asked to stop."""
 
@@ -150,6 +156,8 @@ def _auto_joints(
         )
     except NoNetError as err:
         return flow, str(err)
+    if found.head and request.bar is None:
+        raise DiscNotFoundError(HEAD.format(name=clip.path.name))
     if not found.joints and not from_side and looks_from_front(clip):
         raise FrontViewError
     if not found.joints:

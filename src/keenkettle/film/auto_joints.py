@@ -30,6 +30,7 @@ FASTEST_FPS = 62.0  # more frames a second than this are not all looked at
 COUNTED, LEAST_CROWDED = 8, 2  # frames on which people are counted; that tell of two
 ENOUGH = LEAST_FRAMES  # that tell a front view from one of the side
 RESET_FRAMES = 4  # after so many frames that were not looked at the person is looked for anew
+EARS, ON_HEAD, MOSTLY = [7, 8], 0.35, 0.7  # landmarks; of the disc's diameter; of the frames
 TURNED_SHARE = 0.12  # of the disc's diameter, before legs count as bent the wrong way
 LARGER = 1.25
 
@@ -40,10 +41,13 @@ class FrontViewError(Exception):
 
 @dataclass(frozen=True)
 class Found:
-    """Tracks by joint, and whether somebody else of like size is in the picture."""
+    """Tracks by joint, whether somebody else of like size is in the picture, and whether what
+    was followed as the bar's disc is the athlete's head.
+    """
 
     joints: dict[str, JointTrack]
     crowd: bool
+    head: bool = False
 
 
 def moving_spans(bar: BarTrack, fps: float, plate_px: float) -> list[tuple[int, int]]:
@@ -110,6 +114,8 @@ def find_joints(
     look = _look(net, clip, wanted, bar, progress, side_on)
     if len(look.frames) < LEAST_FRAMES:
         return Found(dict(flow or {}), look.crowd)
+    if is_head(look, bar, plate_px):
+        return Found({}, look.crowd, head=True)
     side = facing or _facing(look)
     look = _look_again(net, clip, look, side, bar, PLATE_MM * mm)
     out = {
@@ -140,6 +146,13 @@ def find_joints(
         out[name].xy_px[bare] = track.xy_px[bare]
         out[name].sigma_px[bare] = track.sigma_px[bare]
     return Found({n: t for n, t in out.items() if np.isfinite(t.xy_px).any()}, look.crowd)
+
+
+def is_head(look: Look, bar: BarTrack, plate_px: float) -> bool:
+    """Whether what was followed stays where the head is: a head is round as well."""
+    ears = look.xy[:, EARS].mean(axis=1)
+    off = np.linalg.norm(ears - bar.xy_px[look.frames], axis=1)
+    return bool(np.mean(off < ON_HEAD * plate_px) > MOSTLY)
 
 
 def _look(
@@ -220,5 +233,5 @@ def _look_again(
 def _facing(look: Look) -> str:
     """The feet and the face tell: toes ahead of heels, nose ahead of ears."""
     toe = look.xy[:, [31, 32], 0].mean(1) - look.xy[:, [29, 30], 0].mean(1)
-    nose = look.xy[:, 0, 0] - look.xy[:, [7, 8], 0].mean(1)
+    nose = look.xy[:, 0, 0] - look.xy[:, EARS, 0].mean(1)
     return "right" if np.median(np.sign(toe) + np.sign(nose)) >= 0 else "left"
