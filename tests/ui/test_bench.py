@@ -461,7 +461,7 @@ class ApartTest(BenchCase):
         (folder / "one.mp4").write_bytes(still_film())
         (folder / "bad.mp4").write_text("no film")
         (folder / "notes.txt").write_text("not asked for")
-        self.window.open_films([folder])
+        self.window.films.open([folder])
         queue = self.place.queue
         self.until(lambda: queue.running)
         self.assertIn("bad.mp4 cannot be read", self.window.status.text())

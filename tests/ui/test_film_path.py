@@ -179,7 +179,7 @@ class PathTest(WindowCase):
         bad = scratch() / "bad.mp4"
         bad.write_text("no film")
         shown = self.state.clip
-        self.window.open_films([bad])
+        self.window.films.open([bad])
         self.until(lambda: "bad.mp4 cannot be read" in self.window.film.stage.message)
         self.assertEqual(self.state.clip, shown)
         self.key(Qt.Key.Key_Right)

@@ -18,7 +18,7 @@ from keenkettle.ui import theme
 from keenkettle.ui.shell.actions import PLACES
 from keenkettle.ui.shell.athlete_picker import AthletePicker
 from keenkettle.ui.shell.commands import CommandList
-from keenkettle.ui.shell.window import films_in
+from keenkettle.ui.shell.films import films_in
 from keenkettle.ui.start import show_whole
 from tests.shared import film, scratch
 from tests.ui.window import TODAY, OpenWindow

@@ -65,17 +65,19 @@ def _everywhere(window: MainWindow) -> list[Action]:
 def _clip(window: MainWindow) -> list[Action]:
     f = window.film
     return [
-        Action("Clip", "Open a film", "Ctrl+O", window.ask_film),
-        Action("Clip", "Open a folder of films", "", window.ask_folder),
+        Action("Clip", "Open a film", "Ctrl+O", window.films.ask_film),
+        Action("Clip", "Open a folder of films", "", window.films.ask_folder),
+        Action("Clip", "Film with a camera", "Ctrl+F", window.films.ask_camera),
+        Action("Clip", "Take in from a card or phone", "", window.films.ask_card),
         Action("Clip", "Stop analysing in the background", "", f.queue.stop),
-        Action("Clip", "Find moved file", "", window.ask_moved),
+        Action("Clip", "Find moved file", "", window.films.ask_moved),
         Action("Clip", "How it was filmed", "H", f.ask_filmed, "Film"),
         Action("Clip", "Analyse again", "Ctrl+R", f.analyse, "Film"),
         Action("Clip", "Put the tool down, or stop the analysis", "Esc", f.put_down, "Film"),
         Action("Clip", "Mark joints, or done", "J", lambda: f.tools.take("joints"), "Film"),
         Action("Clip", "Mark the middle of the back, or done", "", lambda: f.tools.take("back")),
         Action("Clip", "Mark the rear leg, or done", "", lambda: f.tools.take("rear leg")),
-        Action("Clip", "Take in marks or tracks from a file", "", window.ask_marks),
+        Action("Clip", "Take in marks or tracks from a file", "", window.films.ask_marks),
         Action("Clip", "Compare, or end it", "K", f.comparing.toggle, "Film"),
         Action("Clip", "Lay the two films over each other", "V", f.comparing.toggle_over, "Film"),
         *(

@@ -40,15 +40,13 @@ from keenkettle.ui.session.place import SessionPlace
 from keenkettle.ui.shell.actions import PLACES, actions_of
 from keenkettle.ui.shell.athlete_picker import AthletePicker
 from keenkettle.ui.shell.commands import CommandList
+from keenkettle.ui.shell.films import Films
 from keenkettle.ui.shell.whole_record import WholeRecord
 from keenkettle.ui.today.place import TodayPlace
 from keenkettle.ui.widgets import button, label
 
-SUFFIXES = {".mp4", ".mov", ".mkv", ".webm", ".avi", ".m4v"}
-MARKS = "Marks or tracks (*.csv);;All files (*)"
 #: Where the first letter of a menu's name is another's key.
 MENU_KEYS = {"Clip": "Cl&ip"}
-FILMS = "Films (*.mp4 *.mov *.mkv *.webm *.avi *.m4v);;All files (*)"
 
 
 class MainWindow(QMainWindow):
@@ -68,7 +66,7 @@ class MainWindow(QMainWindow):
         self.facts = AthletePlace(store, self.history, self.jobs, today)
         self.ladder = LadderPlace(store, self.history, self.jobs, today)
         self.group: GroupShow | None = None
-        self.whole = WholeRecord(self)
+        self.whole, self.films = WholeRecord(self), Films(self)
         self._stale: set[str] = set()  # places that do not show the athlete in hand yet
         self._tabbed = False  # whether the keys, not the mouse, last moved the focus
         self.setAcceptDrops(True)
@@ -460,39 +458,6 @@ class MainWindow(QMainWindow):
         self._fill(self.place)
         self.update()
 
-    def ask_film(self) -> None:
-        """Choose a film."""
-        names, _ = QFileDialog.getOpenFileNames(self, "Open films", "", FILMS)
-        if names:
-            self.open_films([Path(n) for n in names])
-
-    def ask_folder(self) -> None:
-        """Choose a folder of films."""
-        name = QFileDialog.getExistingDirectory(self, "A folder of films")
-        if name:
-            self.open_films([Path(name)])
-
-    def ask_moved(self) -> None:
-        """Choose where the open clip's file went."""
-        path, _ = QFileDialog.getOpenFileName(self, "Where is the film now", "", FILMS)
-        if path:
-            self.film.relink(Path(path))
-
-    def ask_marks(self) -> None:
-        """Choose a file with marks or tracks of the open clip."""
-        path, _ = QFileDialog.getOpenFileName(self, "Marks or tracks of this film", "", MARKS)
-        if path:
-            self.film.take_marks(Path(path))
-
-    def open_films(self, paths: list[Path]) -> None:
-        """Take films, or folders of them, into the clips of the athlete in hand."""
-        self.go("Film")
-        found = films_in(paths)
-        if found:
-            self.film.taking.take(found)
-        else:
-            self.say(f"no film is in {', '.join(p.name for p in paths)}; drop video files")
-
     def print_card(self) -> None:
         """Print the session's card."""
         self.go("Session")
@@ -504,7 +469,7 @@ class MainWindow(QMainWindow):
 
     def dropEvent(self, event: QDropEvent | None) -> None:
         if event is not None and (data := event.mimeData()) is not None:
-            self.open_films([Path(u.toLocalFile()) for u in data.urls() if u.isLocalFile()])
+            self.films.open([Path(u.toLocalFile()) for u in data.urls() if u.isLocalFile()])
             event.acceptProposedAction()
 
     # --- coming and going -------------------------------------------------------------------
@@ -540,15 +505,6 @@ class MainWindow(QMainWindow):
         self.jobs.stop()
         self.store.close()
         super().closeEvent(event)
-
-
-def films_in(paths: list[Path]) -> list[Path]:
-    """The files among these, and the films in the folders among these."""
-    out = []
-    for path in paths:
-        inside = sorted(path.iterdir()) if path.is_dir() else []
-        out += [p for p in inside if p.suffix.lower() in SUFFIXES] if inside else [path]
-    return [p for p in out if not p.is_dir()]
 
 
 def _modified(key: str) -> bool:
