@@ -28,6 +28,7 @@ SAME_SHARE = 0.08  # radii; proposals no further apart are one
 SAME_SUPPORT = 0.55  # of a rim of the common size
 ENOUGH_KEYS = 6
 ENOUGH, CLEAR_SUPPORT = 0.5, 0.65  # share of looks, and support, that end the search
+ONE_SHAPE, SHAPES = 0.035, 0.06  # spread of aspect: of one disc; that halves the worth
 ENOUGH_AGREE, SURE_SUPPORT = 3, 0.8  # looks, and their support, that settle the size
 OF_SIZE, OF_SIZE_PROPOSALS = 0.08, 4  # share of a radius about which size is the same; refined
 MOST_FOR_TONE = 4
@@ -66,7 +67,8 @@ def find_disc(clip: Clip) -> list[DiscSeen]:
         found, worth = _best_family(_sightings(clip, looked, raised))
         if worth > score:
             family, score = found, worth
-        if len(family) >= ENOUGH * len(looked) and family_support(family) >= CLEAR_SUPPORT:
+        enough = len(family) >= ENOUGH * len(looked) and _moved(family)
+        if enough and family_support(family) >= CLEAR_SUPPORT and _spread(family) <= ONE_SHAPE:
             break
     if not family:
         clip.tone = LUMA
@@ -106,13 +108,23 @@ def family_support(family: list[DiscSeen]) -> float:
     return float(np.median([s.fit.support for s in family]))
 
 
+def _spread(family: list[DiscSeen]) -> float:
+    """How the shape differs from look to look: a head turns and nods, a disc keeps its shape."""
+    return float(np.std([s.fit.ring.aspect for s in family]))
+
+
+def _moved(family: list[DiscSeen]) -> bool:
+    """Whether it is anything but a picture on the wall or a disc that leans there."""
+    return float(np.ptp([s.fit.ring.y for s in family])) > family[0].fit.ring.r
+
+
 def _sightings(clip: Clip, numbers: list[int], raised: bool) -> list[DiscSeen]:
     """Circles on these frames; once every other frame agrees on a size, only of that size."""
     seen = _circles_on(clip, numbers[::2], raised)
     family, _ = _best_family(seen)
-    agreed = len(family) >= ENOUGH_AGREE and family_support(family) >= SURE_SUPPORT
-    moved = agreed and float(np.ptp([s.fit.ring.y for s in family])) > family[0].fit.ring.r
-    radius = float(np.median([s.fit.ring.r for s in family])) if moved else None
+    sure = len(family) >= ENOUGH_AGREE and family_support(family) >= SURE_SUPPORT
+    sure = sure and _moved(family) and _spread(family) <= ONE_SHAPE
+    radius = float(np.median([s.fit.ring.r for s in family])) if sure else None
     return seen + _circles_on(clip, numbers[1::2], raised, radius)
 
 
@@ -294,7 +306,7 @@ def _best_family(seen: list[DiscSeen]) -> tuple[list[DiscSeen], float]:
         xy = np.array([[s.fit.ring.x, s.fit.ring.y] for s in family])
         travel = float(np.ptp(xy[:, 1])) / lead.fit.ring.r if len(family) > 1 else 0.0
         score = sum(s.fit.support for s in family) * (1.0 + min(travel, 3.0))
-        score *= lead.fit.ring.r**0.25
+        score *= lead.fit.ring.r**0.25 / (1.0 + (_spread(family) / SHAPES) ** 2)
         if score > best_score:
             best, best_score = family, score
     return best, best_score

@@ -23,6 +23,8 @@ POINTS = 39  # 33 body points, 2 that place the next crop, 4 spare
 HIP_CENTRE, CIRCLE = 33, 34
 ROI_SCALE = 1.25
 LEAST_SCORE, LEAST_PRESENCE = 0.5, 0.5
+#: A square about the bar where nobody is found on the whole picture, shares of its shorter side.
+PARTS = (0.65, 1.0, 0.45)
 HALF = 0.6  # of the picture's width, a half with some overlap
 LIKE_SIZE = 0.6  # of the largest person: smaller ones stand far behind
 LEAST_SEEN = 0.35  # the detector's least score for somebody to count at all
@@ -152,9 +154,16 @@ class PoseNet:
         return None
 
     def detect(self, rgb: NDArray[np.uint8], near: tuple[float, float] | None) -> Crop | None:
-        """The crop round the person, by the detector; None where nobody is found."""
-        scores, points = self._people(rgb)
-        if not len(scores) or scores.max() < LEAST_SCORE:
+        """The crop round the person, by the detector; None where nobody is found.
+
+        Somebody small in the picture shows in a part of it only, larger there.
+        """
+        shares = (None, *PARTS) if near is not None else (None,)
+        for share in shares:
+            scores, points = self._people(*_part(rgb, near, share))
+            if len(scores) and scores.max() >= LEAST_SCORE:
+                break
+        else:
             return None
         good = scores >= min(LEAST_SCORE, 0.9 * float(scores.max()))
         scores, points = scores[good], points[good]
@@ -202,8 +211,13 @@ class PoseNet:
                 crops.append(crop)
         return crops
 
-    def _people(self, rgb: NDArray[np.uint8]) -> tuple[FloatArray, FloatArray]:
-        """Scores (K,), and of each the hips' middle and a point round it (K, 2, 2), pixels."""
+    def _people(
+        self, rgb: NDArray[np.uint8], corner: tuple[int, int] = (0, 0)
+    ) -> tuple[FloatArray, FloatArray]:
+        """Scores (K,), and of each the hips' middle and a point round it (K, 2, 2), pixels.
+
+        ``corner`` is where a part of a picture begins in the whole of it.
+        """
         height, width = rgb.shape[:2]
         side = max(height, width)
         scale = DETECT_PX / side
@@ -218,7 +232,7 @@ class PoseNet:
         scores = 1.0 / (1.0 + np.exp(-logits))
         good = np.flatnonzero(scores >= LEAST_SEEN)
         points = raw[good, 4:8].reshape(-1, 2, 2) + _anchors()[good][:, None] * DETECT_PX
-        return scores[good], (points - np.array([left, top])) / scale
+        return scores[good], (points - np.array([left, top])) / scale + np.array(corner)
 
     def read(self, rgb: NDArray[np.uint8], crop: Crop) -> Landmarks:
         """Landmarks from one crop of the picture, whether or not somebody is in it."""
@@ -244,6 +258,19 @@ class PoseNet:
             next(o for o in out if o.size == CROP_PX * CROP_PX).reshape(CROP_PX, CROP_PX),
             matrix,
         )
+
+
+def _part(
+    rgb: NDArray[np.uint8], near: tuple[float, float] | None, share: float | None
+) -> tuple[NDArray[np.uint8], tuple[int, int]]:
+    """A square about a point, its side a share of the picture's shorter one; and its corner."""
+    if near is None or share is None:
+        return rgb, (0, 0)
+    height, width = rgb.shape[:2]
+    side = round(share * min(height, width))
+    x = int(np.clip(near[0] - side / 2, 0, width - side))
+    y = int(np.clip(near[1] - side / 2, 0, height - side))
+    return rgb[y : y + side, x : x + side], (x, y)
 
 
 def _apart(crop: Crop, others: list[Crop]) -> bool:

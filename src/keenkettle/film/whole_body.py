@@ -20,7 +20,7 @@ from keenkettle.film.outline import Masks, Outline
 from keenkettle.film.plausible import Marks
 from keenkettle.film.pose_net import SIDES
 from keenkettle.film.with_marks import LEFT_MM, OTHER_LEFT_MM, Marked, with_marks
-from keenkettle.measure.calibration import PLATE_MM
+from keenkettle.measure.calibration import JOINT_DEPTH_MM, PLATE_MM
 from keenkettle.measure.geometry import BoolArray, FloatArray
 from keenkettle.measure.motion import JOINTS, JointTrack
 from keenkettle.measure.segments import SEGMENT_SHARE, STATURE_MM, STATURE_SD_MM
@@ -48,7 +48,8 @@ BIAS_MM = {
     "ear": 28.0,
 }  # fmt: skip
 OTHER_BIAS_MM = 18.0  # the net's idea of a joint differs from ours by about this, all film long
-HAND_MM, HAND_SIGMA_MM = 65.0, 35.0  # wrist from the bar, toward the elbow
+#: Wrist to the middle of the grip, share of stature (Winter 2009: half of a hand); its error.
+HAND_SHARE, HAND_SIGMA_MM = 0.054, 35.0
 HEAD_SD_MM, ELBOW_SD_MM = 80.0, 150.0
 LEAST_HELD = 3  # places across thigh and shank that are seen
 HIP_HEIGHT = 0.530  # share of stature (Winter 2009)
@@ -70,7 +71,7 @@ PASSES = 3  # what the disc hides, and where limbs are, is known only once the j
 BLIND_MM, BLIND_S = 150.0, 0.12  # hip and knee where nothing of the legs was believed
 ODD_SHARE = 0.30  # a length this far off the body's cannot be right
 ODD_TIMES = 5.0
-DEPTH_SHARE = 0.90  # camera some 5 m away
+USUAL_CAMERA_M = 5.2
 BODY_DEPTH_M = 0.575  # the near side's joints behind the disc's face
 KNOWN_SD_MM = 60.0
 LENGTH_QUANTILE = 0.7  # on film a limb is only ever shortened
@@ -137,12 +138,29 @@ class Footage:
         return self.disc_mm / 2.0 * self.mm
 
     @property
+    def camera_m(self) -> float:
+        """From the camera to the disc's plane; a usual distance where it is not known."""
+        return USUAL_CAMERA_M if self.far is None else self.far.camera_m()[0]
+
+    @property
     def depth_share(self) -> float:
         """How large the body looks, behind the disc's plane as it stands."""
-        if self.far is None:
-            return DEPTH_SHARE
-        metres, _ = self.far.camera_m()
-        return metres / (metres + BODY_DEPTH_M)
+        return self.camera_m / (self.camera_m + BODY_DEPTH_M)
+
+    def held_at(self, bar_xy: FloatArray) -> FloatArray:
+        """Where the near hand holds a bar whose end is seen at (N, 2): further away than that end.
+
+        What lies behind shrinks toward the picture's middle; a camera that is turned shifts it.
+        A bell is held where it is.
+        """
+        if self.disc_mm != PLATE_MM:
+            return bar_xy
+        depth_m = JOINT_DEPTH_MM["wrist"] / 1000.0
+        shrinks = depth_m / (self.camera_m + depth_m)
+        held = bar_xy - shrinks * (bar_xy - self.centre_px)
+        if self.far is not None:
+            held[:, 0] += self.far.aside_px * shrinks / (1.0 - self.far.size)
+        return held
 
 
 def fuse_span(
@@ -178,7 +196,8 @@ def fuse_span(
         if again:
             scene = _scene(film, masks, at, bar_xy, xy, doubted, marked, smooth)
             lines = lines_of(p, scene)
-        pulls = (marked.pulls or _hand(p, bar_xy, mm)) + _stay(start, smooth, trusted, mm)
+        pulls = marked.pulls or _hand(p, film, bar_xy, stature)
+        pulls = [*pulls, *_stay(start, smooth, trusted, mm)]
         pulls += [_head(p, trusted, stature * mm, mm), _elbow(p, xy, mm)]
         p, error = fuse(Seen(xy, doubted, marked.firm), limbs, pulls, smooth, p, lines)
     blind[_outlined(lines, len(p))] = 0.0
@@ -397,14 +416,15 @@ def _limbs(stature_mm: float, mm: float) -> list[Limb]:
     return limbs
 
 
-def _hand(start: FloatArray, bar_xy: FloatArray, mm: float) -> list[Pull]:
-    """The wrist stays by the bar: a hand's length from it toward the shoulder, roughly."""
+def _hand(p: FloatArray, film: Footage, bar_xy: FloatArray, stature: float) -> list[Pull]:
+    """The wrist stays by the bar: a hand's length from where it is held, toward the shoulder."""
     j = JOINTS.index("wrist")
-    toward = start[:, JOINTS.index("shoulder")] - bar_xy
+    held = film.held_at(bar_xy)
+    toward = p[:, JOINTS.index("shoulder")] - held
     length = np.maximum(np.linalg.norm(toward, axis=1, keepdims=True), 1.0)
-    reach = np.minimum(HAND_MM * mm, 0.4 * length)
-    place = bar_xy + toward / length * reach
-    return [Pull(j, place, np.full(len(bar_xy), HAND_SIGMA_MM * mm))]
+    reach = np.minimum(HAND_SHARE * stature * film.mm, 0.4 * length)
+    place = held + toward / length * reach
+    return [Pull(j, place, np.full(len(bar_xy), HAND_SIGMA_MM * film.mm))]
 
 
 def _head(p: FloatArray, firmly: FloatArray, stature_px: float, mm: float) -> Pull:
