@@ -44,10 +44,11 @@ LEANS = 0.4
 HEADLESS = 4.0  # errors of all joints with the head behind the disc, times
 UNSURE_SHARE = 3.0  # errors grow up to this many times as the net's own visibility falls
 BIAS_MM = {
-    "elbow": 46.0, "wrist": 36.0, "heel": 24.0, "toe": 22.0, "ankle": 23.0, "knee": 23.0,
+    "elbow": 46.0, "wrist": 22.0, "heel": 24.0, "toe": 22.0, "ankle": 23.0, "knee": 23.0,
     "ear": 28.0,
 }  # fmt: skip
 OTHER_BIAS_MM = 18.0  # the net's idea of a joint differs from ours by about this, all film long
+HANGING_ELBOW_MM, HANGS_MM = 24.0, 225.0  # of arms that hang: the bar so far below the shoulder
 #: Wrist to the middle of the grip, share of stature (Winter 2009: half of a hand); its error.
 HAND_SHARE, HAND_SIGMA_MM = 0.054, 35.0
 HEAD_SD_MM, ELBOW_SD_MM = 80.0, 150.0
@@ -204,6 +205,9 @@ def fuse_span(
     lost_head = np.interp(np.arange(len(p)), at, headless.astype(float))
     for j, name in enumerate(JOINTS):
         left = BIAS_MM.get(name, OTHER_BIAS_MM) * mm * np.ones(len(p))
+        if name == "elbow":
+            hangs = bar_xy[:, 1] - p[:, JOINTS.index("shoulder"), 1] > HANGS_MM * mm
+            left[hangs] = HANGING_ELBOW_MM * mm
         if name in ("hip", "knee"):
             left = np.hypot(left, BLIND_MM * mm * blind)
         left = np.hypot(left, HEADLESS_MM.get(name, HEADLESS_FEET_MM) * mm * lost_head)
