@@ -31,7 +31,7 @@ from keenkettle.film.follow import BarLostError
 from keenkettle.film.heap import give_back_pictures
 from keenkettle.film.joints import follow_joints
 from keenkettle.film.pose_net import NoNetError, available
-from keenkettle.film.view import SOUND_YAW_DEG, turn_of, view_says
+from keenkettle.film.view import SOUND_YAW_DEG, turn_of, view_says, yaw_of
 from keenkettle.measure.calibration import PLATE_MM, Calibration, from_disc, from_length
 from keenkettle.measure.events import Events, RepSpan
 from keenkettle.measure.geometry import FloatArray
@@ -119,7 +119,7 @@ def review_clip(
             )
         if request.auto:
             try:
-                joints, extra = _auto_joints(clip, request, tracked, joints, tell)
+                tracked, joints, extra = _auto_joints(clip, request, tracked, joints, tell)
             except FrontViewError:
                 return review_front(clip, request, tell)
         if request.dots:
@@ -137,9 +137,12 @@ def _auto_joints(
     tracked: Tracked,
     flow: dict[str, JointTrack],
     tell: Progress,
-) -> tuple[dict[str, JointTrack], str]:
-    """Joints by the nets, and what is to be said where they cannot help."""
+) -> tuple[Tracked, dict[str, JointTrack], str]:
+    """Joints by the nets, what they tell of the camera, and what is to be said where they cannot
+    help.
+    """
     from_side = request.view == "side" or shows_face(tracked)
+    size_mm = request.plate_mm if request.known is None else PLATE_MM
     try:
         found = find_joints(
             clip,
@@ -152,17 +155,18 @@ def _auto_joints(
             lambda done, of: tell("finding the joints", 0.5 + 0.48 * done / of),
             from_side,
             tracked.far,
-            request.plate_mm if request.known is None else PLATE_MM,
+            size_mm,
+            yaw_of(tracked.ring, tracked.radius_sigma),
         )
     except NoNetError as err:
-        return flow, str(err)
+        return tracked, flow, str(err)
     if found.head and request.bar is None:
         raise DiscNotFoundError(HEAD.format(name=clip.path.name))
     if not found.joints and not from_side and looks_from_front(clip):
         raise FrontViewError
     if not found.joints:
-        return flow, "no person was found beside the bar; mark the joints by hand"
-    return found.joints, CROWD if found.crowd else ""
+        return tracked, flow, "no person was found beside the bar; mark the joints by hand"
+    return replace(tracked, far=found.far), found.joints, CROWD if found.crowd else ""
 
 
 def shows_face(tracked: Tracked) -> bool:
@@ -349,6 +353,8 @@ def _calibrate(request: Request, tracked: Tracked) -> Calibration:
             side_px_per_mm=float(np.sin(np.radians(yaw))) / made.mm_per_px,
             side_sigma_px_per_mm=float(np.radians(yaw_sigma)) / made.mm_per_px,
         )
+    elif yaw > 0.0:  # to which side is not known
+        made = replace(made, side_sigma_px_per_mm=float(np.sin(np.radians(yaw))) / made.mm_per_px)
     turn = np.radians(min(abs(yaw), SOUND_YAW_DEG))
     roll = np.radians(tracked.roll_deg or 0.0)
     return replace(

@@ -13,13 +13,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keenkettle.film.clip import Clip
-from keenkettle.film.far_disc import FarDisc
+from keenkettle.film.far_disc import FarDisc, turned_by
 from keenkettle.film.front import is_wide
 from keenkettle.film.outline import pack
 from keenkettle.film.plausible import Marks
 from keenkettle.film.pose_net import LEAST_PRESENCE, SIDES, Crop, PoseNet
-from keenkettle.film.whole_body import FEET, LEAST_FRAMES, Footage, Look, fuse_span
-from keenkettle.measure.calibration import PLATE_MM
+from keenkettle.film.whole_body import FEET, HANGS_MM, LEAST_FRAMES, Footage, Look, fuse_span
+from keenkettle.measure.calibration import JOINT_DEPTH_MM, PLATE_MM
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.motion import JOINTS, BarTrack, JointTrack
 
@@ -32,7 +32,9 @@ ENOUGH = LEAST_FRAMES  # that tell a front view from one of the side
 RESET_FRAMES = 4  # after so many frames that were not looked at the person is looked for anew
 EARS, ON_HEAD, MOSTLY = [7, 8], 0.35, 0.7  # landmarks; of the disc's diameter; of the frames
 TURNED_SHARE = 0.12  # of the disc's diameter, before legs count as bent the wrong way
+LOWEST_HIP = 0.15  # of the disc's diameter over the ankle; a full squat is twice as high
 LARGER = 1.25
+LEAST_TURN_DEG, CLEAR_SHARE = 5.0, 0.5  # a turn whose sign is asked for; of the shift expected
 
 
 class FrontViewError(Exception):
@@ -42,12 +44,14 @@ class FrontViewError(Exception):
 @dataclass(frozen=True)
 class Found:
     """Tracks by joint, whether somebody else of like size is in the picture, and whether what
-    was followed as the bar's disc is the athlete's head.
+    was followed as the bar's disc is the athlete's head. ``far`` is the far disc, as it shows or
+    as the hands tell that it stands.
     """
 
     joints: dict[str, JointTrack]
     crowd: bool
     head: bool = False
+    far: FarDisc | None = None
 
 
 def moving_spans(bar: BarTrack, fps: float, plate_px: float) -> list[tuple[int, int]]:
@@ -81,6 +85,7 @@ def find_joints(
     side_on: bool = False,
     far: FarDisc | None = None,
     disc_mm: float = PLATE_MM,
+    turn_deg: tuple[float, float] = (0.0, 0.0),
 ) -> Found:
     """Find the joints of the camera's side wherever the bar moves.
 
@@ -96,6 +101,7 @@ def find_joints(
         side_on: whether it is known that the film is from the side.
         far: the disc on the bar's far end, where it shows.
         disc_mm: what of ``plate_px`` is the diameter, a disc or bell, mm.
+        turn_deg: turn of the camera by the near disc's shape, without its sign, and its error.
 
     Returns:
         Tracks of shape (frames, 2) by joint, NaN where nothing was looked at; none where
@@ -113,11 +119,13 @@ def find_joints(
     net = PoseNet()
     look = _look(net, clip, wanted, bar, progress, side_on)
     if len(look.frames) < LEAST_FRAMES:
-        return Found(dict(flow or {}), look.crowd)
+        return Found(dict(flow or {}), look.crowd, far=far)
     if is_head(look, bar, plate_px):
         return Found({}, look.crowd, head=True)
     side = facing or _facing(look)
     look = _look_again(net, clip, look, side, bar, PLATE_MM * mm)
+    if far is None and turn_deg[0] > LEAST_TURN_DEG:
+        far = _by_hands(look, side, bar, mm, turn_deg)
     out = {
         name: JointTrack(np.full((clip.info.frames, 2), np.nan),
                          np.full(clip.info.frames, np.inf))
@@ -145,7 +153,32 @@ def find_joints(
         bare = ~np.isfinite(out[name].xy_px[:, 0])
         out[name].xy_px[bare] = track.xy_px[bare]
         out[name].sigma_px[bare] = track.sigma_px[bare]
-    return Found({n: t for n, t in out.items() if np.isfinite(t.xy_px).any()}, look.crowd)
+    joints = {n: t for n, t in out.items() if np.isfinite(t.xy_px).any()}
+    return Found(joints, look.crowd, far=far)
+
+
+def _by_hands(
+    look: Look, side: str, bar: BarTrack, mm: float, turn_deg: tuple[float, float]
+) -> FarDisc | None:
+    """Which way a turned camera looks: the near hand holds the bar beside and behind its end.
+
+    Args:
+        look: what the nets saw.
+        side: the way the athlete faces.
+        bar: the bar end's track.
+        mm: pixels per millimetre.
+        turn_deg: the turn's size and its error.
+    """
+    wrist, shoulder = (look.xy[:, SIDES[side][n]] for n in ("wrist", "shoulder"))
+    bar_xy = bar.xy_px[look.frames]
+    hangs = bar_xy[:, 1] - shoulder[:, 1] > HANGS_MM * mm
+    if hangs.sum() < LEAST_FRAMES:
+        return None
+    aside = float(np.nanmedian((wrist - bar_xy)[hangs, 0]))
+    expected = float(np.sin(np.radians(turn_deg[0]))) * JOINT_DEPTH_MM["wrist"] * mm
+    if not abs(aside) > CLEAR_SHARE * expected:
+        return None
+    return turned_by(float(np.copysign(turn_deg[0], aside)), turn_deg[1], mm)
 
 
 def is_head(look: Look, bar: BarTrack, plate_px: float) -> bool:
@@ -186,7 +219,8 @@ def _look(
 
 
 def _turned(xy: FloatArray, side: str, bar_xy: FloatArray, plate_px: float) -> NDArray[np.bool_]:
-    """Bodies (K,) whose legs cannot be: bent the wrong way, or hips ahead of a hanging bar.
+    """Bodies (K,) whose legs cannot be: bent the wrong way, hips ahead of a hanging bar, or as
+    low as the ankles.
 
     Args:
         xy: landmarks, shape (K, 33, 2).
@@ -199,6 +233,7 @@ def _turned(xy: FloatArray, side: str, bar_xy: FloatArray, plate_px: float) -> N
     wrong = ahead * (knee[:, 0] - hip[:, 0]) < -TURNED_SHARE * plate_px
     hanging = bar_xy[:, 1] > shoulder[:, 1] + 0.5 * plate_px
     wrong |= hanging & (ahead * (hip[:, 0] - bar_xy[:, 0]) > TURNED_SHARE * plate_px)
+    wrong |= xy[:, index["ankle"], 1] - hip[:, 1] < LOWEST_HIP * plate_px
     return np.asarray(wrong)
 
 

@@ -75,6 +75,17 @@ class FarDisc:
         return float(np.degrees(yaw)), float(np.degrees(sd / np.cos(yaw)))
 
 
+def turned_by(yaw_deg: float, sigma_deg: float, px_per_mm: float) -> FarDisc:
+    """What a far disc would look like that does not show, the camera's turn being known otherwise.
+
+    The camera's distance is then a usual one, with its spread.
+    """
+    per = USUAL_SIZE * BETWEEN_MM * px_per_mm
+    yaw, sigma = np.radians(yaw_deg), np.radians(sigma_deg)
+    aside, error = float(np.sin(yaw)) * per, float(sigma * np.cos(yaw)) * per
+    return FarDisc(aside, USUAL_SIZE, error, USUAL_SIZE_SD)
+
+
 class FarWatch:
     """Looks on while frames go by and keeps a strip round the bar of some of them, small."""
 

@@ -48,6 +48,9 @@ BIAS_MM = {
     "ear": 28.0,
 }  # fmt: skip
 OTHER_BIAS_MM = 18.0  # the net's idea of a joint differs from ours by about this, all film long
+#: A hip behind the disc, and so many radii from its middle on a film from aside.
+HIP_COVERED_MM, HIP_COVER, HIP_TURNED_MM, HIP_TURNED_COVER = 20.0, 1.2, 30.0, 1.8
+TURNED_DEG = 6.0
 HANGING_ELBOW_MM, HANGS_MM = 24.0, 225.0  # of arms that hang: the bar so far below the shoulder
 #: Wrist to the middle of the grip, share of stature (Winter 2009: half of a hand); its error.
 HAND_SHARE, HAND_SIGMA_MM = 0.054, 35.0
@@ -208,6 +211,11 @@ def fuse_span(
         if name == "elbow":
             hangs = bar_xy[:, 1] - p[:, JOINTS.index("shoulder"), 1] > HANGS_MM * mm
             left[hangs] = HANGING_ELBOW_MM * mm
+        if name == "hip":
+            away = np.linalg.norm(p[:, j] - bar_xy, axis=1) / film.radius_px
+            left = np.hypot(left, np.where(away < HIP_COVER, HIP_COVERED_MM * mm, 0.0))
+            turned = film.far is not None and abs(film.far.yaw_deg(1.0 / mm)[0]) > TURNED_DEG
+            left = np.hypot(left, HIP_TURNED_MM * mm * (turned & (away < HIP_TURNED_COVER)))
         if name in ("hip", "knee"):
             left = np.hypot(left, BLIND_MM * mm * blind)
         left = np.hypot(left, HEADLESS_MM.get(name, HEADLESS_FEET_MM) * mm * lost_head)

@@ -108,7 +108,7 @@ class Calibration:
 
         A camera that is not known to be side-on is taken to be so within UNKNOWN_YAW_DEG.
         """
-        if self.camera_m is None or self.side_sigma_px_per_mm is None:
+        if self.side_sigma_px_per_mm is None:
             return 580.0 * float(np.sin(np.radians(UNKNOWN_YAW_DEG)))
         return 580.0 * self.side_sigma_px_per_mm * self.mm_per_px
 
