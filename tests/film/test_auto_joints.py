@@ -12,12 +12,12 @@ import numpy as np
 from keenkettle.club.tracks import unpack
 from keenkettle.coach.review import Request, review_clip
 from keenkettle.film import pose_net
-from keenkettle.film.auto_joints import _look, _turned, find_joints, moving_spans
+from keenkettle.film.auto_joints import _by_hands, _look, _turned, find_joints, moving_spans
 from keenkettle.film.clip import Clip
 from keenkettle.film.disc import DiscNotFoundError
 from keenkettle.film.fuse import Limb, Pull, Seen, Smooth, fuse
 from keenkettle.film.pose_net import SIDES, NoNetError
-from keenkettle.film.whole_body import _odd
+from keenkettle.film.whole_body import Footage, Look, _odd
 from keenkettle.measure.motion import JOINTS, BarTrack, JointTrack
 
 DEMO = files("keenkettle.demo")
@@ -92,12 +92,42 @@ class PlausibleTest(unittest.TestCase):
     def test_legs_bent_the_wrong_way_are_noticed(self):
         xy = np.zeros((1, 33, 2))
         index = SIDES["right"]
-        for name, place in (("shoulder", (120, 100)), ("hip", (60, 160)), ("knee", (130, 200))):
+        for name, place in (
+            ("shoulder", (120, 100)), ("hip", (60, 160)), ("knee", (130, 200)),
+            ("ankle", (110, 290)),
+        ):  # fmt: skip
             xy[0, index[name]] = place
         bar = np.array([[140.0, 300.0]])
         self.assertFalse(_turned(xy, "right", bar, 100.0)[0])
+        low = xy.copy()
+        low[0, index["hip"], 1] = 280.0
+        self.assertTrue(_turned(low, "right", bar, 100.0)[0])
         xy[0, index["hip"], 0], xy[0, index["knee"], 0] = 180.0, 60.0
         self.assertTrue(_turned(xy, "right", bar, 100.0)[0])
+
+    def test_the_hands_tell_which_way_a_turned_camera_looks(self):
+        xy = np.zeros((20, 33, 2))
+        bar = np.tile([300.0, 500.0], (20, 1))
+        index = SIDES["right"]
+        xy[:, index["shoulder"]] = (320.0, 200.0)
+        look = Look(np.arange(20), xy, np.ones((20, 33)), [])
+        track = BarTrack(bar, np.ones(20), 0.1)
+        for aside, turn in ((80.0, 12.0), (-80.0, -12.0)):
+            xy[:, index["wrist"]] = (300.0 + aside, 400.0)
+            far = _by_hands(look, "right", track, 1.0, (12.0, 2.0))
+            self.assertAlmostEqual(far.yaw_deg(1.0)[0], turn, places=3)
+        xy[:, index["wrist"]] = (310.0, 400.0)
+        self.assertIsNone(_by_hands(look, "right", track, 1.0, (12.0, 2.0)))
+
+    def test_a_bar_is_held_behind_its_end(self):
+        film = Footage(np.arange(2) / 60.0, 60.0, np.zeros((2, 2)), np.array([600.0, 360.0]), 0.25,
+                       "right")  # fmt: skip
+        bar = np.array([[600.0, 610.0], [600.0, 110.0]])
+        held = film.held_at(bar)
+        share = 0.43 / (5.2 + 0.43)
+        self.assertTrue(np.allclose(held[:, 1], [610 - 250 * share, 110 + 250 * share]))
+        bell = replace(film, disc_mm=230.0)
+        self.assertTrue(np.array_equal(bell.held_at(bar), bar))
 
     def test_a_thigh_of_half_its_length_is_odd(self):
         xy = np.zeros((2, len(JOINTS), 2))

@@ -44,7 +44,7 @@ LEANS = 0.4
 HEADLESS = 4.0  # errors of all joints with the head behind the disc, times
 UNSURE_SHARE = 3.0  # errors grow up to this many times as the net's own visibility falls
 BIAS_MM = {
-    "elbow": 46.0, "wrist": 22.0, "heel": 24.0, "toe": 22.0, "ankle": 23.0, "knee": 23.0,
+    "elbow": 46.0, "wrist": 22.0, "heel": 15.0, "toe": 18.0, "ankle": 18.0, "knee": 20.0,
     "ear": 28.0,
 }  # fmt: skip
 OTHER_BIAS_MM = 18.0  # the net's idea of a joint differs from ours by about this, all film long

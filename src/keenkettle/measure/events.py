@@ -36,6 +36,7 @@ REBEND_DEG = 2.0  # the knee must bend again by this much for a power position
 SECOND_PULL_S = 0.16  # about how long it takes, where its beginning was not seen
 THIGH_MM = 95.0  # bar centre to the thigh's line when they touch: half a thigh and half a bar
 MEET_S = 0.05
+STEADY_FRAMES, CATCH_SIGMAS = 3, 0.7
 BELOW_KNEE_MM = 20.0  # a bar that starts no lower than this starts at the knee, not below
 TOUCH_MM = 5.0  # within this of the closest approach counts as met
 
@@ -210,9 +211,12 @@ def _catch_events(motion: Motion, ev: Events, rep: RepSpan, peak: int) -> None:
         bottom -= 1
     ev["bottom"] = bottom
     # The fall's end is flat where the bar is ridden down: the first moment that noise cannot
-    # tell from the fastest is taken; the least of several noisy values lies below their mean.
+    # tell from the fastest is taken. A single frame's noise is not the fastest.
     fall = v[peak : bottom + 1]
-    ev["catch"] = peak + int(np.argmax(fall <= fall.min() + 1.3 * motion.speed_sigma))
+    fastest = fall.min()
+    if motion.speed_sigma > 0.0 and len(fall) >= STEADY_FRAMES:
+        fastest = np.convolve(fall, np.ones(STEADY_FRAMES) / STEADY_FRAMES, "valid").min()
+    ev["catch"] = peak + int(np.argmax(fall <= fastest + CATCH_SIGMAS * motion.speed_sigma))
 
 
 def _joint_events(motion: Motion, ev: Events, top: int) -> None:

@@ -220,8 +220,11 @@ def _trunk(s: Sheet) -> None:
         ("shoulder_lead_knee_pass", "knee_pass"),
     ):
         if at := s.needs(name, ("shoulder",), event):
-            lead = m.joints["shoulder"][at[0], 0] - m.bar[at[0], 0]
-            s.put(name, lead, to_bar_sigma(m, at[0], "shoulder"), at[0])
+            lead = m.joints["shoulder"][:, 0] - m.bar[:, 0]
+            error = to_bar_sigma(m, at[0], "shoulder")
+            if event == "knee_pass":  # shoulders that fall back do so fast
+                error = float(np.hypot(error, moment_sigma(m, lead, at[0])))
+            s.put(name, lead[at[0]], error, at[0])
 
 
 def _range_near_power(m: Motion, i: int, value: FloatArray) -> float:
