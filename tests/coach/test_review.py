@@ -122,6 +122,20 @@ class FaultTest(unittest.TestCase):
     def test_the_camera_distance_is_worked_out_from_the_hand(self):
         self.assertAlmostEqual(self.clean.calibration.camera_m, 5.0, delta=1.3)
 
+    def test_from_between_side_and_front_only_heights_and_times_are_judged(self):
+        c = self.clean
+        narrow = replace(c.ring, aspect=0.85)
+        tracked = Tracked(c.info, c.times_s, narrow, 0.15, True, c.bar, None)
+        turned = judge_tracks(Request(c.info.path, lift="power-clean", reference=TALL), tracked,
+                              c.joints)  # fmt: skip
+        (rep,) = turned.reps
+        self.assertIn("32 degrees beside", rep.metrics["hip_extension"].why)
+        self.assertIsNone(rep.metrics["net_x"].value)
+        tall = c.reps[0].metrics["bar_peak_height"].value
+        self.assertAlmostEqual(rep.metrics["bar_peak_height"].value, tall, delta=15.0)
+        self.assertLess(rep.verdict.judged, 0.6 * c.reps[0].verdict.judged)
+        self.assertIn("unfinished-extension", dict(rep.verdict.not_judged))
+
     def test_a_clip_in_which_nothing_is_lifted_has_no_reps(self):
         from keenkettle.measure.events import find_reps
 

@@ -39,7 +39,7 @@ from keenkettle.measure.gravity import Slowed, how_slowed
 from keenkettle.measure.kinds import Kind, events_of, measures_of, reps_of
 from keenkettle.measure.motion import SEEN, BarTrack, JointTrack, Motion, make_motion
 from keenkettle.measure.parallax import CameraPlace, camera_from_hand, placed
-from keenkettle.measure.sheet import Measures, RepContext
+from keenkettle.measure.sheet import UPRIGHT, Measures, RepContext
 
 DISC_ON_FLOOR = ("floor",)
 ONE_HAND = ("dumbbell", "kettlebell")
@@ -251,6 +251,8 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
         _review_rep(i + 1, span, motion, lift, calibration, request, warnings)
         for i, span in enumerate(spans)
     )
+    if abs(turn[0]) > SOUND_YAW_DEG:
+        reps = tuple(_from_aside(rep, lift, request, abs(turn[0])) for rep in reps)
     if request.hands and lift.implement in ONE_HAND:
         reps = _with_sides(reps, lift, request)
     return Review(
@@ -388,10 +390,22 @@ def _review_rep(
     metrics = measures_of(kind, ctx)
     if 1.0 / motion.spacing_s < MIN_FPS:
         slow = "frame rate is too low to time it"
-        for name in ("turnover_time", "flight_time", "feet_hands_gap", "heel_rise_lead"):
+        timed = ("turnover_time", "flight_time", "feet_hands_gap", "heel_rise_lead")
+        for name in metrics.keys() & set(timed):
             metrics[name] = replace(metrics[name], value=None, why=slow)
     verdict = _judged(lift, metrics, events, request, "ankle_rear" in own.joints)
     return RepReview(number, span, events, metrics, verdict, motion, origin)
+
+
+def _from_aside(rep: RepReview, lift: Lift, request: Request, yaw_deg: float) -> RepReview:
+    """A rep filmed from between side and front: only heights, speeds upward and times are sound."""
+    why = f"the camera looks from {yaw_deg:.0f} degrees beside the side view; film from the side"
+    metrics = {
+        name: m if name in UPRIGHT or m.value is None else replace(m, value=None, why=why)
+        for name, m in rep.metrics.items()
+    }
+    verdict = _judged(lift, metrics, rep.events, request, "ankle_rear" in rep.motion.joints)
+    return replace(rep, metrics=metrics, verdict=verdict)
 
 
 def _with_sides(reps: tuple[RepReview, ...], lift: Lift, request: Request) -> tuple[RepReview, ...]:

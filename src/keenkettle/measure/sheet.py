@@ -32,6 +32,12 @@ UNITS = {
     "knee_inside": "mm", "split_width": "1",
 }  # fmt: skip
 
+#: Measures that go up and down, or are times, and so do not ask how the camera is turned.
+UPRIGHT = frozenset({
+    "bar_peak_velocity", "bar_peak_height", "bar_peak_above_floor", "catch_drop", "sink",
+    "turnover_time", "flight_time", "foot_lift", "dip_depth",
+})  # fmt: skip
+
 #: Root mean square error of events that hang on joints (power position, knee, contact), of
 #: those of the bar, and of extension, which leans on both; frames; by benchmarks/accuracy.
 MOMENT_FRAMES, BAR_MOMENT_FRAMES, EXTENSION_FRAMES = 0.8, 0.45, 0.4
