@@ -207,24 +207,32 @@ def fuse_span(
     blind[_outlined(lines, len(p))] = 0.0
     lost_head = np.interp(np.arange(len(p)), at, headless.astype(float))
     for j, name in enumerate(JOINTS):
-        left = BIAS_MM.get(name, OTHER_BIAS_MM) * mm * np.ones(len(p))
-        if name == "elbow":
-            hangs = bar_xy[:, 1] - p[:, JOINTS.index("shoulder"), 1] > HANGS_MM * mm
-            left[hangs] = HANGING_ELBOW_MM * mm
-        if name == "hip":
-            away = np.linalg.norm(p[:, j] - bar_xy, axis=1) / film.radius_px
-            left = np.hypot(left, np.where(away < HIP_COVER, HIP_COVERED_MM * mm, 0.0))
-            turned = film.far is not None and abs(film.far.yaw_deg(1.0 / mm)[0]) > TURNED_DEG
-            left = np.hypot(left, HIP_TURNED_MM * mm * (turned & (away < HIP_TURNED_COVER)))
-        if name in ("hip", "knee"):
-            left = np.hypot(left, BLIND_MM * mm * blind)
-        left = np.hypot(left, HEADLESS_MM.get(name, HEADLESS_FEET_MM) * mm * lost_head)
-        own = error[:, j]
+        left, own = _left(name, p, bar_xy, film, bool(told[j])), error[:, j]
         if told[j]:
             own = own * marked.looks
-            left = np.full(len(p), LEFT_MM.get(name, OTHER_LEFT_MM) * mm)
+        else:
+            if name in ("hip", "knee"):
+                left = np.hypot(left, BLIND_MM * mm * blind)
+            left = np.hypot(left, HEADLESS_MM.get(name, HEADLESS_FEET_MM) * mm * lost_head)
         out[name].xy_px[lo : hi + 1] = p[:, j]
         out[name].sigma_px[lo : hi + 1] = np.hypot(own, left)
+
+
+def _left(name: str, p: FloatArray, bar_xy: FloatArray, film: Footage, told: bool) -> FloatArray:
+    """What a joint may be off all the while, whatever is seen of it, pixels (N,)."""
+    if told:
+        left = LEFT_MM.get(name, OTHER_LEFT_MM) * np.ones(len(p))
+    else:
+        left = BIAS_MM.get(name, OTHER_BIAS_MM) * np.ones(len(p))
+    if name == "elbow" and not told:
+        shoulder = p[:, JOINTS.index("shoulder"), 1]
+        left[bar_xy[:, 1] - shoulder > HANGS_MM * film.mm] = HANGING_ELBOW_MM
+    if name == "hip":
+        away = np.linalg.norm(p[:, JOINTS.index("hip")] - bar_xy, axis=1) / film.radius_px
+        left = np.hypot(left, HIP_COVERED_MM * (away < HIP_COVER))
+        turned = film.far is not None and abs(film.far.yaw_deg(1.0 / film.mm)[0]) > TURNED_DEG
+        left = np.hypot(left, HIP_TURNED_MM * (turned & (away < HIP_TURNED_COVER)))
+    return np.asarray(left * film.mm)
 
 
 def _observed(
