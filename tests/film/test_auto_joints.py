@@ -12,7 +12,14 @@ import numpy as np
 from keenkettle.club.tracks import unpack
 from keenkettle.coach.review import Request, review_clip
 from keenkettle.film import pose_net
-from keenkettle.film.auto_joints import _by_hands, _look, _turned, find_joints, moving_spans
+from keenkettle.film.auto_joints import (
+    _by_hands,
+    _look,
+    _turned,
+    find_joints,
+    is_head,
+    moving_spans,
+)
 from keenkettle.film.clip import Clip
 from keenkettle.film.disc import DiscNotFoundError
 from keenkettle.film.fuse import Limb, Pull, Seen, Smooth, fuse
@@ -118,6 +125,16 @@ class PlausibleTest(unittest.TestCase):
             self.assertAlmostEqual(far.yaw_deg(1.0)[0], turn, places=3)
         xy[:, index["wrist"]] = (310.0, 400.0)
         self.assertIsNone(_by_hands(look, "right", track, 1.0, (12.0, 2.0)))
+
+    def test_a_small_body_that_nets_make_up_on_a_disc_has_no_head_there(self):
+        xy = np.zeros((20, 33, 2))
+        xy[:, [7, 8]] = (300.0, 200.0)
+        xy[:, [11, 12]] = (300.0, 240.0)
+        track = BarTrack(np.tile([305.0, 205.0], (20, 1)), np.ones(20), 0.1)
+        for tall, head in ((140.0, True), (60.0, False)):
+            xy[:, [23, 24]] = (280.0, 240.0 + tall)
+            look = Look(np.arange(20), xy, np.ones((20, 33)), [])
+            self.assertEqual(is_head(look, track, 64.0), head)
 
     def test_a_bar_is_held_behind_its_end(self):
         film = Footage(np.arange(2) / 60.0, 60.0, np.zeros((2, 2)), np.array([600.0, 360.0]), 0.25,

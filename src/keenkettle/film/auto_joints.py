@@ -30,7 +30,8 @@ FASTEST_FPS = 62.0  # more frames a second than this are not all looked at
 COUNTED, LEAST_CROWDED = 8, 2  # frames on which people are counted; that tell of two
 ENOUGH = LEAST_FRAMES  # that tell a front view from one of the side
 RESET_FRAMES = 4  # after so many frames that were not looked at the person is looked for anew
-EARS, ON_HEAD, MOSTLY = [7, 8], 0.35, 0.7  # landmarks; of the disc's diameter; of the frames
+EARS, SHOULDERS, HIPS = [7, 8], [11, 12], [23, 24]  # landmarks
+ON_HEAD, TALL, MOSTLY = 0.35, 1.5, 0.7  # diameters of the disc, twice; of the frames
 TURNED_SHARE = 0.12  # of the disc's diameter, before legs count as bent the wrong way
 LOWEST_HIP = 0.15  # of the disc's diameter over the ankle; a full squat is twice as high
 LARGER = 1.25
@@ -182,10 +183,17 @@ def _by_hands(
 
 
 def is_head(look: Look, bar: BarTrack, plate_px: float) -> bool:
-    """Whether what was followed stays where the head is: a head is round as well."""
+    """Whether what was followed stays where the head is: a head is round as well.
+
+    Bodies are then tall against it; nets that see nothing but the disc make up a small one.
+    """
     ears = look.xy[:, EARS].mean(axis=1)
     off = np.linalg.norm(ears - bar.xy_px[look.frames], axis=1)
-    return bool(np.mean(off < ON_HEAD * plate_px) > MOSTLY)
+    trunk = np.linalg.norm(
+        look.xy[:, HIPS].mean(axis=1) - look.xy[:, SHOULDERS].mean(axis=1), axis=1
+    )
+    there = (off < ON_HEAD * plate_px) & (trunk > TALL * plate_px)
+    return bool(np.mean(there) > MOSTLY)
 
 
 def _look(

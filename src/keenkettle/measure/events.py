@@ -211,11 +211,12 @@ def _catch_events(motion: Motion, ev: Events, rep: RepSpan, peak: int) -> None:
         bottom -= 1
     ev["bottom"] = bottom
     # The fall's end is flat where the bar is ridden down: the first moment that noise cannot
-    # tell from the fastest is taken. A single frame's noise is not the fastest.
+    # tell from the fastest is taken. A single frame's noise is half of the fastest only.
     fall = v[peak : bottom + 1]
     fastest = fall.min()
     if motion.speed_sigma > 0.0 and len(fall) >= STEADY_FRAMES:
-        fastest = np.convolve(fall, np.ones(STEADY_FRAMES) / STEADY_FRAMES, "valid").min()
+        steady = np.convolve(fall, np.ones(STEADY_FRAMES) / STEADY_FRAMES, "valid").min()
+        fastest = 0.5 * (fastest + steady)
     ev["catch"] = peak + int(np.argmax(fall <= fastest + CATCH_SIGMAS * motion.speed_sigma))
 
 
