@@ -181,7 +181,8 @@ class NetTest(unittest.TestCase):
         seen = np.isfinite(ears[:, 0])
         xy = np.stack([np.interp(np.arange(len(ears)), np.flatnonzero(seen), ears[seen, k])
                        for k in (0, 1)], -1)  # fmt: skip
-        head = replace(tracked, bar=BarTrack(xy, np.ones(len(xy)), 0.1))
+        head = replace(tracked, bar=BarTrack(xy, np.ones(len(xy)), 0.1),
+                       ring=replace(tracked.ring, r=0.5 * tracked.ring.r))  # fmt: skip
         with (
             as_file(DEMO / "bram-1.mp4") as path,
             mock.patch("keenkettle.coach.review.track_bar", return_value=head),
