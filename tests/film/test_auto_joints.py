@@ -186,6 +186,7 @@ class NetTest(unittest.TestCase):
         with (
             as_file(DEMO / "bram-1.mp4") as path,
             mock.patch("keenkettle.coach.review.track_bar", return_value=head),
+            mock.patch("keenkettle.film.auto_joints.FASTEST_FPS", 20.0),  # fewer looks are enough
             self.assertRaisesRegex(DiscNotFoundError, "bram-1.mp4 is the athlete's head; click"),
         ):
             review_clip(Request(path, auto=True))

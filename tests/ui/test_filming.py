@@ -38,7 +38,6 @@ class FilmingTest(WindowCase):
         self.assertFalse(dialog.filming)
         QTest.keyClick(dialog, Qt.Key.Key_Escape)
         self.assertFalse(dialog.isVisible())
-        self.until(lambda: not self.window.jobs.busy)
 
     def test_no_camera_and_one_that_is_gone_are_said(self):
         dialog = self.open_dialog()
@@ -58,4 +57,3 @@ class FilmingTest(WindowCase):
         self.open_dialog()
         self.until(lambda: path in {c.path for c in self.state.clips})
         self.assertEqual(cut_off(store, athlete.id), [])
-        self.until(lambda: not self.window.jobs.busy)
