@@ -106,7 +106,7 @@ def find_joints(
 
     Returns:
         Tracks of shape (frames, 2) by joint, NaN where nothing was looked at; none where
-        nobody was found. And whether somebody else is in view.
+        nobody was found. And what else was seen: another person, a head, the far disc.
 
     Raises:
         NoNetError: the nets cannot run here.
@@ -147,15 +147,20 @@ def find_joints(
     )
     for span in spans:
         fuse_span(film, look, span, out)
-    for name, track in (flow or {}).items():
+    _fill(out, flow or {})
+    joints = {n: t for n, t in out.items() if np.isfinite(t.xy_px).any()}
+    return Found(joints, look.crowd, far=far)
+
+
+def _fill(out: dict[str, JointTrack], flow: dict[str, JointTrack]) -> None:
+    """What was carried between marks stands where nothing was solved for, in place."""
+    for name, track in flow.items():
         if name not in out:
             out[name] = track
             continue
         bare = ~np.isfinite(out[name].xy_px[:, 0])
         out[name].xy_px[bare] = track.xy_px[bare]
         out[name].sigma_px[bare] = track.sigma_px[bare]
-    joints = {n: t for n, t in out.items() if np.isfinite(t.xy_px).any()}
-    return Found(joints, look.crowd, far=far)
 
 
 def _by_hands(
