@@ -141,7 +141,7 @@ class PlausibleTest(unittest.TestCase):
                        "right")  # fmt: skip
         bar = np.array([[600.0, 610.0], [600.0, 110.0]])
         held = film.held_at(bar)
-        share = 0.43 / (5.2 + 0.43)
+        share = 0.43 / (4.7 + 0.43)
         self.assertTrue(np.allclose(held[:, 1], [610 - 250 * share, 110 + 250 * share]))
         bell = replace(film, disc_mm=230.0)
         self.assertTrue(np.array_equal(bell.held_at(bar), bar))

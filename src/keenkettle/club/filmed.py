@@ -12,7 +12,11 @@ from keenkettle.club.tables import ClipRow
 
 
 def filmed_name(store: Store, athlete_id: int) -> Path:
-    """Where a film of this athlete that is made now goes."""
+    """Where a film of this athlete that is made now goes.
+
+    Raises:
+        OSError: the club's folder of films cannot be made.
+    """
     store.clips_folder.mkdir(exist_ok=True)
     return store.clips_folder / f"filmed-{athlete_id}-{datetime.now():%Y-%m-%d-%H%M%S}.mp4"
 

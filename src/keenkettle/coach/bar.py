@@ -21,11 +21,8 @@ from keenkettle.measure.motion import BarTrack
 
 Progress = Callable[[str, float], None]
 Looks = Iterator[tuple[int, Gray, Gray]]
-SIGMA_PX, LEAST_SIGMA_PX, FEW_SIGMA_PX = (
-    0.15,
-    0.1,
-    0.3,
-)  # of a clicked radius; least; from few looks
+#: Error of a radius that was clicked; the least; where few looks saw the disc.
+SIGMA_PX, LEAST_SIGMA_PX, FEW_SIGMA_PX = 0.15, 0.1, 0.3
 AS_CLEAR = 0.9  # share of the best support from which a sighting tells the size
 
 
@@ -49,7 +46,15 @@ def track_bar(
 ) -> Tracked:
     """Find the disc (or take the click), follow it through the clip, and place the camera.
 
-    ``early`` is called when the first lift is followed, and again before the camera is placed.
+    Args:
+        clip: the film.
+        request: what is known of it.
+        tell: called with a word for the stage and the share done, 0 to 1.
+        early: called when the first lift is followed, and again before the camera is placed.
+
+    Raises:
+        DiscNotFoundError, BarLostError: no disc could be found or followed.
+        ClipError: a frame that is needed cannot be read.
     """
     tell("looking for the disc", 0.0)
     share = 0.48 if request.auto else 0.68 if request.marks else 0.95

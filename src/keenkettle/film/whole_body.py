@@ -20,7 +20,7 @@ from keenkettle.film.outline import Masks, Outline
 from keenkettle.film.plausible import Marks
 from keenkettle.film.pose_net import SIDES
 from keenkettle.film.with_marks import LEFT_MM, OTHER_LEFT_MM, Marked, with_marks
-from keenkettle.measure.calibration import JOINT_DEPTH_MM, PLATE_MM
+from keenkettle.measure.calibration import JOINT_DEPTH_MM, PLATE_MM, USUAL_CAMERA_M
 from keenkettle.measure.geometry import BoolArray, FloatArray
 from keenkettle.measure.motion import JOINTS, JointTrack
 from keenkettle.measure.segments import SEGMENT_SHARE, STATURE_MM, STATURE_SD_MM
@@ -75,7 +75,6 @@ PASSES = 3  # what the disc hides, and where limbs are, is known only once the j
 BLIND_MM, BLIND_S = 150.0, 0.12  # hip and knee where nothing of the legs was believed
 ODD_SHARE = 0.30  # a length this far off the body's cannot be right
 ODD_TIMES = 5.0
-USUAL_CAMERA_M = 5.2
 BODY_DEPTH_M = 0.575  # the near side's joints behind the disc's face
 KNOWN_SD_MM = 60.0
 LENGTH_QUANTILE = 0.7  # on film a limb is only ever shortened

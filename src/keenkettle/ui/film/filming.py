@@ -17,6 +17,7 @@ from keenkettle.ui.jobs import Job, JobRunner, Tell
 from keenkettle.ui.widgets import button, label
 
 PICTURE = (640, 360)
+LARGE = "min-height: 44px"  # for chalky hands; the theme's own height outranks the button's
 LET_GO_S = 5.0  # so long whoever read the camera before may take to let it go
 NO_CAMERA = "No camera is connected. Plug one in, then look again."
 HOW = (
@@ -52,12 +53,14 @@ class FilmingDialog(QDialog):
         self.picture = label("")
         self.picture.setFixedSize(*PICTURE)
         self.picture.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        self.words = label("", "quiet", wrap=True)
+        self.words = label("", wrap=True)
         self.words.setMinimumHeight(40)
         self.go = button("Film", "main", "Return", 56)
         self.go.setDefault(True)
         self.go.clicked.connect(self._film_or_stop)
+        self.go.setStyleSheet(LARGE)
         self.away = button("Put away", tip="Esc", height=56)
+        self.away.setStyleSheet(LARGE)
         self.away.clicked.connect(self.close)
         top, foot = QHBoxLayout(), QHBoxLayout()
         top.addWidget(self.choice, 1)
@@ -102,7 +105,13 @@ class FilmingDialog(QDialog):
         if self.filming:
             self._stop.set()
             return
-        self._begin(self._name())
+        try:
+            self._begin(self._name())
+        except OSError as err:
+            self._failed(
+                f"the film cannot be kept ({err.strerror}); make room and film again", None
+            )
+            return
         self._began_s = time.monotonic()
         self.go.setText("Stop and take it in")
         self.choice.setEnabled(False)
