@@ -41,7 +41,7 @@ class FilmingTest(WindowCase):
 
     def test_no_camera_and_one_that_is_gone_are_said(self):
         dialog = self.open_dialog()
-        self.assertIn("No camera is connected", dialog.words.text())
+        self.assertIn("No camera is connected", dialog.picture.text())
         self.assertFalse(dialog.go.isEnabled())
         dialog.close()
         dialog = self.open_dialog(Device("/dev/video99", "Webcam"))

@@ -78,7 +78,6 @@ class FilmingDialog(QDialog):
         column.addLayout(foot)
         self.choice.currentIndexChanged.connect(self._look)
         self.look_again()
-        self.go.setFocus()
 
     @property
     def filming(self) -> bool:
@@ -94,12 +93,15 @@ class FilmingDialog(QDialog):
             self.choice.addItem(device.name, device)
         self.choice.blockSignals(False)
         self.go.setEnabled(bool(found))
+        self.choice.setEnabled(bool(found))
+        self.picture.setText("" if found else NO_CAMERA)  # also takes the last picture off
         self._look()
+        (self.go if found else self.again).setFocus()
 
     def _look(self) -> None:
         """Show what the chosen camera sees."""
         self._begin(None)
-        self.words.setText(HOW if self.choice.count() else NO_CAMERA)
+        self.words.setText(HOW if self.choice.count() else "")
 
     def _film_or_stop(self) -> None:
         if self.filming:
