@@ -44,14 +44,15 @@ LEANS = 0.4
 HEADLESS = 4.0  # errors of all joints with the head behind the disc, times
 UNSURE_SHARE = 3.0  # errors grow up to this many times as the net's own visibility falls
 BIAS_MM = {
-    "elbow": 46.0, "wrist": 22.0, "heel": 15.0, "toe": 18.0, "ankle": 18.0, "knee": 20.0,
-    "ear": 28.0,
+    "elbow": 34.0, "wrist": 17.0, "heel": 11.0, "toe": 13.0, "ankle": 13.0, "knee": 14.5,
+    "ear": 21.0,
 }  # fmt: skip
-OTHER_BIAS_MM = 18.0  # the net's idea of a joint differs from ours by about this, all film long
+OTHER_BIAS_MM = 14.0  # the net's idea of a joint differs from ours by about this, all film long
+NET_PX = 1.5  # nor is any net nearer than this on the picture, which tells on small bodies
 #: A hip behind the disc, and so many radii from its middle on a film from aside.
-HIP_COVERED_MM, HIP_COVER, HIP_TURNED_MM, HIP_TURNED_COVER = 20.0, 1.2, 30.0, 1.8
+HIP_COVERED_MM, HIP_COVER, HIP_TURNED_MM, HIP_TURNED_COVER = 22.0, 1.2, 30.0, 1.8
 TURNED_DEG = 6.0
-HANGING_ELBOW_MM, HANGS_MM = 24.0, 225.0  # of arms that hang: the bar so far below the shoulder
+HANGING_ELBOW_MM, HANGS_MM = 20.0, 225.0  # of arms that hang: the bar so far below the shoulder
 #: Wrist to the middle of the grip, share of stature (Winter 2009: half of a hand); its error.
 HAND_SHARE, HAND_SIGMA_MM = 0.054, 35.0
 HEAD_SD_MM, ELBOW_SD_MM = 80.0, 150.0
@@ -222,7 +223,7 @@ def _left(name: str, p: FloatArray, bar_xy: FloatArray, film: Footage, told: boo
     if told:
         left = LEFT_MM.get(name, OTHER_LEFT_MM) * np.ones(len(p))
     else:
-        left = BIAS_MM.get(name, OTHER_BIAS_MM) * np.ones(len(p))
+        left = np.hypot(BIAS_MM.get(name, OTHER_BIAS_MM), NET_PX / film.mm) * np.ones(len(p))
     if name == "elbow" and not told:
         shoulder = p[:, JOINTS.index("shoulder"), 1]
         left[bar_xy[:, 1] - shoulder > HANGS_MM * film.mm] = HANGING_ELBOW_MM

@@ -23,8 +23,8 @@ OTHER_NOISE_MM = 15.0
 DRIFT_MM = {"elbow": 45.0, "wrist": 35.0}  # how far the offset may go astray half a second on
 OTHER_DRIFT_MM = 22.0
 DRIFT_S = 0.5
-LEFT_MM = {"wrist": 22.0, "elbow": 14.0}  # of the offset, after all
-OTHER_LEFT_MM = 6.0
+LEFT_MM = {"wrist": 22.0, "elbow": 12.0}  # of the offset, after all
+OTHER_LEFT_MM = 4.0
 CLICK_MM = 5.0
 HAND_MM = 16.0
 #: The limb that a joint's offset turns with; feet lie still.
@@ -35,7 +35,7 @@ ON_LIMB = {
 ASTRAY = 2.0  # standard deviations between nets and flow from which flow loses its weight
 TRUNK_GIVE = 0.06  # a shrug lifts the shoulder from the hip
 #: Errors of nets and of flow last over several frames: so many seconds count as one look.
-SAME_S = 0.045
+SAME_S = 0.025
 
 
 @dataclass(frozen=True)
