@@ -22,6 +22,9 @@ from keenkettle.measure.motion import JOINTS
 TRUNK = ("hip", "shoulder")
 LIMBS = (("ankle", "knee"), ("knee", "hip"), TRUNK)
 SHARES = np.array([0.15, 0.25, 0.35, 0.45, 0.55, 0.65, 0.75, 0.85])
+#: The spine bends between pelvis and chest, so the small of the back keeps no distance from the
+#: line of hip and shoulder.
+WAIST = (0.3, 0.7)
 STEP_MM = 4.0
 REACH_MM = 260.0
 WIDEST_MM = 300.0  # across more than this it is not one limb
@@ -108,6 +111,8 @@ def _limb_lines(p: FloatArray, scene: Scene) -> list[Line]:
         sure = scene.sure[at, ia] & scene.sure[at, ib]
         firm = scene.firm[at, ia] & scene.firm[at, ib]
         for k, share in enumerate(SHARES):
+            if (a, b) == TRUNK and WAIST[0] < share < WAIST[1]:
+                continue
             place, error = _middle(left[:, k], right[:, k], sure, firm)
             middle = (1.0 - share) * p[at, ia] + share * p[at, ib]
             along = (middle * normal).sum(axis=1) + place

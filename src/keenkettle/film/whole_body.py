@@ -50,7 +50,7 @@ BIAS_MM = {
 OTHER_BIAS_MM = 14.0  # the net's idea of a joint differs from ours by about this, all film long
 NET_PX = 1.5  # nor is any net nearer than this on the picture, which tells on small bodies
 #: A hip behind the disc, and so many radii from its middle on a film from aside.
-HIP_COVERED_MM, HIP_COVER, HIP_TURNED_MM, HIP_TURNED_COVER = 22.0, 1.2, 30.0, 1.8
+HIP_COVERED_MM, HIP_COVER, HIP_TURNED_MM, HIP_TURNED_COVER = 14.0, 1.2, 30.0, 1.8
 TURNED_DEG = 6.0
 HANGING_ELBOW_MM, HANGS_MM = 20.0, 225.0  # of arms that hang: the bar so far below the shoulder
 #: Wrist to the middle of the grip, share of stature (Winter 2009: half of a hand); its error.
