@@ -19,7 +19,7 @@ from keenkettle.film.limb_lines import LIMBS, Scene, discs_of, lines_of
 from keenkettle.film.outline import Masks, Outline
 from keenkettle.film.plausible import Marks
 from keenkettle.film.pose_net import SIDES
-from keenkettle.film.with_marks import LEFT_MM, OTHER_LEFT_MM, Marked, with_marks
+from keenkettle.film.with_marks import LEFT_MM, OTHER_LEFT_MM, Marked, hand_through, with_marks
 from keenkettle.measure.calibration import JOINT_DEPTH_MM, PLATE_MM, USUAL_CAMERA_M
 from keenkettle.measure.geometry import BoolArray, FloatArray
 from keenkettle.measure.motion import JOINTS, JointTrack
@@ -184,7 +184,7 @@ def fuse_span(
     xy[at[astray]], sigma[at[astray]] = np.nan, np.inf
     stature = _scale_of(xy[at], film)
     hidden = np.linalg.norm(np.nan_to_num(xy) - bar_xy[:, None], axis=-1) < COVER * film.radius_px
-    marked = with_marks(xy, sigma, hidden, film.marks, film.flow, span, bar_xy, film.fps, mm)
+    marked = with_marks(xy, sigma, hidden, film.marks, film.flow, span, film.fps, mm)
     xy, sigma = marked.xy, marked.sigma
     told = np.array([len(film.marks.get(name, {})) > 0 for name in JOINTS])
     trusted = np.where(told[None], 1.0, marked.firm)
@@ -200,8 +200,9 @@ def fuse_span(
         if again:
             scene = _scene(film, masks, at, bar_xy, xy, doubted, marked, smooth)
             lines = lines_of(p, scene)
-        pulls = marked.pulls or _hand(p, film, bar_xy, stature)
-        pulls = [*pulls, *_stay(start, smooth, trusted, mm)]
+        hand = _hand(p, film, bar_xy, stature)
+        hand = hand_through(hand, film.marks.get("wrist", {}), lo, film.fps, mm)
+        pulls = [hand, *_stay(start, smooth, trusted, mm)]
         pulls += [_head(p, trusted, stature * mm, mm), _elbow(p, xy, mm)]
         p, error = fuse(Seen(xy, doubted, marked.firm), limbs, pulls, smooth, p, lines)
     blind[_outlined(lines, len(p))] = 0.0
@@ -436,7 +437,7 @@ def _limbs(stature_mm: float, mm: float) -> list[Limb]:
     return limbs
 
 
-def _hand(p: FloatArray, film: Footage, bar_xy: FloatArray, stature: float) -> list[Pull]:
+def _hand(p: FloatArray, film: Footage, bar_xy: FloatArray, stature: float) -> Pull:
     """The wrist stays by the bar: a hand's length from where it is held, toward the shoulder."""
     j = JOINTS.index("wrist")
     held = film.held_at(bar_xy)
@@ -444,7 +445,7 @@ def _hand(p: FloatArray, film: Footage, bar_xy: FloatArray, stature: float) -> l
     length = np.maximum(np.linalg.norm(toward, axis=1, keepdims=True), 1.0)
     reach = np.minimum(HAND_SHARE * stature * film.mm, 0.4 * length)
     place = held + toward / length * reach
-    return [Pull(j, place, np.full(len(bar_xy), HAND_SIGMA_MM * film.mm))]
+    return Pull(j, place, np.full(len(bar_xy), HAND_SIGMA_MM * film.mm))
 
 
 def _head(p: FloatArray, firmly: FloatArray, stature_px: float, mm: float) -> Pull:

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keenkettle.film.fuse import Limb, Pull
-from keenkettle.film.plausible import RIGID, SOFT, Marks, hand_offset
+from keenkettle.film.plausible import RIGID, SOFT, Marks
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.motion import JOINTS, JointTrack
 
@@ -23,10 +23,10 @@ OTHER_NOISE_MM = 15.0
 DRIFT_MM = {"elbow": 45.0, "wrist": 35.0}  # how far the offset may go astray half a second on
 OTHER_DRIFT_MM = 22.0
 DRIFT_S = 0.5
-LEFT_MM = {"wrist": 22.0, "elbow": 12.0}  # of the offset, after all
+LEFT_MM = {"wrist": 17.0, "elbow": 12.0}  # of the offset, after all
 OTHER_LEFT_MM = 4.0
 CLICK_MM = 5.0
-HAND_MM = 16.0
+HAND_MM, HAND_DRIFT_MM = 16.0, 35.0
 #: The limb that a joint's offset turns with; feet lie still.
 ON_LIMB = {
     "hip": ("hip", "shoulder"), "shoulder": ("hip", "shoulder"), "ear": ("hip", "shoulder"),
@@ -49,7 +49,6 @@ class Marked:
     sigma: FloatArray
     firm: FloatArray
     limbs: list[Limb]
-    pulls: list[Pull]
     looks: float = 1.0
 
 
@@ -60,7 +59,6 @@ def with_marks(
     marks: Marks,
     flow: dict[str, JointTrack],
     span: tuple[int, int],
-    bar_xy: FloatArray,
     fps: float,
     mm: float,
 ) -> Marked:
@@ -72,7 +70,6 @@ def with_marks(
         marks: all of the clip's marks.
         flow: joints carried between marks over the whole clip.
         span: first and last frame.
-        bar_xy: bar end in the span, shape (N, 2).
         fps: frames a second.
         mm: pixels per millimetre.
     """
@@ -93,7 +90,7 @@ def with_marks(
             _weigh_in(xy, sigma, j, track, lo, hi)
         for n, p in here.items():
             xy[n, j], sigma[n, j], firm[n, j] = p, CLICK_MM * mm, 1.0
-    return Marked(xy, sigma, firm, _limbs(marks, lo, hi), _hand(marks, bar_xy, lo, mm), times)
+    return Marked(xy, sigma, firm, _limbs(marks, lo, hi), times)
 
 
 def _correct(
@@ -193,10 +190,27 @@ def _limbs(marks: Marks, lo: int, hi: int) -> list[Limb]:
     return limbs
 
 
-def _hand(marks: Marks, bar_xy: FloatArray, lo: int, mm: float) -> list[Pull]:
-    """The wrist keeps its place on the bar, as the marks show it."""
-    wrist = {n - lo: p for n, p in marks.get("wrist", {}).items() if 0 <= n - lo < len(bar_xy)}
-    if not wrist:
-        return []
-    place = bar_xy + hand_offset(wrist, bar_xy, np.arange(len(bar_xy), dtype=float))
-    return [Pull(JOINTS.index("wrist"), place, np.full(len(bar_xy), HAND_MM * mm))]
+def hand_through(
+    usual: Pull, wrist: dict[int, tuple[float, float]], lo: int, fps: float, mm: float
+) -> Pull:
+    """Where the hand holds the bar, brought through the marks of the wrist.
+
+    What a mark differs by from the usual place is carried to the frames between marks; the
+    further from a mark, the less sure.
+
+    Args:
+        usual: the wrist's place without marks, over a span.
+        wrist: its marks by frame.
+        lo: first frame of the span.
+        fps: frames a second.
+        mm: pixels per millimetre.
+    """
+    at = np.array(sorted(n - lo for n in wrist if 0 <= n - lo < len(usual.xy)), int)
+    if not len(at):
+        return usual
+    off = np.array([wrist[int(n) + lo] for n in at]) - usual.xy[at]
+    every = np.arange(len(usual.xy))
+    place = usual.xy + np.stack([np.interp(every, at, off[:, r]) for r in (0, 1)], -1)
+    away = np.abs(every[:, None] - at).min(axis=1) / fps
+    drift = HAND_DRIFT_MM * np.minimum(away / DRIFT_S, 1.0)
+    return Pull(usual.j, place, np.hypot(HAND_MM, drift) * mm)
