@@ -23,6 +23,9 @@ OTHER_NOISE_MM = 15.0
 DRIFT_MM = {"elbow": 45.0, "wrist": 35.0}  # how far the offset may go astray half a second on
 OTHER_DRIFT_MM = 22.0
 DRIFT_S = 0.5
+#: A net further off than this was astray on that frame: its offset on others is another.
+ASTRAY_MM = {"elbow": 120.0, "wrist": 120.0}
+OTHER_ASTRAY_MM = 90.0
 LEFT_MM = {"wrist": 17.0, "elbow": 12.0}  # of the offset, after all
 OTHER_LEFT_MM = 4.0
 CLICK_MM = 5.0
@@ -110,7 +113,9 @@ def _correct(
     for n in sorted(here):
         near = slice(max(n - 1, 0), n + 2)
         if seen[n] and not hidden[n, j]:
-            usable.append((n, np.array(here[n]) - np.nanmedian(xy[near, j], axis=0)))
+            offset = np.array(here[n]) - np.nanmedian(xy[near, j], axis=0)
+            if float(np.hypot(*offset)) < ASTRAY_MM.get(name, OTHER_ASTRAY_MM) * mm:
+                usable.append((n, offset))
     if not usable:
         return
     frames = np.array([n for n, _ in usable])
@@ -184,6 +189,9 @@ def _limbs(marks: Marks, lo: int, hi: int) -> list[Limb]:
             over = np.full(len(every), middle) if rigid else np.interp(every, common, lengths)
             least = 0.015 if rigid else TRUNK_GIVE if a == "hip" else give
             arm = "elbow" in (a, b)
+            if arm:
+                # One mark may show it foreshortened, the next frames not.
+                over = np.full(len(every), float(lengths.max()))
             limbs.append(
                 Limb(JOINTS.index(a), JOINTS.index(b), over, max(give, least) * middle, arm)
             )
