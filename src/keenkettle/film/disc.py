@@ -24,6 +24,9 @@ FLAT_GREYS = 140.0
 #: Luma first, as it is, then with the contrast of each part raised for a dark disc before a dark
 #: floor; a disc of its background's grey stands out in one of the colour differences.
 SEARCHES = ((LUMA, False), (LUMA, True), ((0.0, 4.0, 0.0), True), ((0.0, 0.0, 4.0), True))
+#: A camera that is turned shows an ellipse; widened so, one turned by 25 to 43 degrees is round.
+TURNED_ASPECT, WIDENED = 0.93, 1.25
+NEARER, TOGETHER = (1.08, 1.7), 0.5  # its radius against the far one; how it strays, radii
 SAME_SHARE = 0.08  # radii; proposals no further apart are one
 SAME_SUPPORT = 0.55  # of a rim of the common size
 ENOUGH_KEYS = 6
@@ -68,8 +71,17 @@ def find_disc(clip: Clip) -> list[DiscSeen]:
         if worth > score:
             family, score = found, worth
         enough = len(family) >= ENOUGH * len(looked) and _moved(family)
-        if enough and family_support(family) >= CLEAR_SUPPORT and _spread(family) <= ONE_SHAPE:
+        clear = enough and family_support(family) >= CLEAR_SUPPORT
+        if clear and _spread(family) <= ONE_SHAPE:
             break
+    else:
+        clear = False
+    if not clear or family_aspect(family) < TURNED_ASPECT:
+        clip.tone = LUMA
+        seen = _circles_on(clip, looked, True, WIDENED)
+        found, worth = _best_family(seen)
+        family = found if worth > score else family
+        family = _nearer(family, seen) or family
     if not family:
         clip.tone = LUMA
         raise DiscNotFoundError(
@@ -108,6 +120,11 @@ def family_support(family: list[DiscSeen]) -> float:
     return float(np.median([s.fit.support for s in family]))
 
 
+def family_aspect(family: list[DiscSeen]) -> float:
+    """Middling width over height of one disc's sightings."""
+    return float(np.median([s.fit.ring.aspect for s in family]))
+
+
 def _spread(family: list[DiscSeen]) -> float:
     """How the shape differs from look to look: a head turns and nods, a disc keeps its shape."""
     return float(np.std([s.fit.ring.aspect for s in family]))
@@ -125,11 +142,15 @@ def _sightings(clip: Clip, numbers: list[int], raised: bool) -> list[DiscSeen]:
     sure = len(family) >= ENOUGH_AGREE and family_support(family) >= SURE_SUPPORT
     sure = sure and _moved(family) and _spread(family) <= ONE_SHAPE
     radius = float(np.median([s.fit.ring.r for s in family])) if sure else None
-    return seen + _circles_on(clip, numbers[1::2], raised, radius)
+    return seen + _circles_on(clip, numbers[1::2], raised, radius=radius)
 
 
 def _circles_on(
-    clip: Clip, numbers: list[int], raised: bool, radius: float | None = None
+    clip: Clip,
+    numbers: list[int],
+    raised: bool,
+    widened: float = 1.0,
+    radius: float | None = None,
 ) -> list[DiscSeen]:
     seen: list[DiscSeen] = []
     for number in numbers:
@@ -138,7 +159,7 @@ def _circles_on(
             luma = None if clip.tone == LUMA else clip.gray(number)
         except ValueError:
             continue  # a damaged frame; the others decide
-        seen += [DiscSeen(number, fit) for fit in circles(gray, luma, raised, radius)]
+        seen += [DiscSeen(number, fit) for fit in circles(gray, luma, raised, radius, widened)]
     return seen
 
 
@@ -160,7 +181,11 @@ def _near_keys(clip: Clip, numbers: np.ndarray) -> list[int]:
 
 
 def circles(
-    gray: Gray, luma: Gray | None = None, raised: bool = True, radius: float | None = None
+    gray: Gray,
+    luma: Gray | None = None,
+    raised: bool = True,
+    radius: float | None = None,
+    widened: float = 1.0,
 ) -> list[RimFit]:
     """All well-supported circles on a picture, the outermost of each concentric set.
 
@@ -169,6 +194,7 @@ def circles(
         luma: the same frame's luma where ``gray`` is of its colour; rims are fitted on both.
         raised: look also with the contrast of each part raised.
         radius: of the circles wanted, pixels; of any size without it.
+        widened: how much wider the picture is looked at than it is, for a disc turned aside.
     """
     h, w = gray.shape
     scale = min(1.0, WORK_HEIGHT / h)
@@ -176,7 +202,7 @@ def circles(
     if radius is not None:
         least, most = (1.0 - OF_SIZE) * radius * scale, (1.0 + OF_SIZE) * radius * scale
     gray = _stretched(gray)
-    size = (round(w * scale), round(h * scale))
+    size = (round(w * scale * widened), round(h * scale))
     small: Gray = np.asarray(cv2.resize(gray, size, interpolation=cv2.INTER_AREA), np.uint8)
     small = np.asarray(cv2.GaussianBlur(small, (0, 0), 1.2), dtype=np.uint8)
     looks = [(small, 70)]
@@ -201,7 +227,8 @@ def circles(
     shown = pictures_of(gray if luma is None else _stretched(luma), gray)
     calm = tuple((_calm(picture), noise) for picture, noise in shown)
     for p in _apart(proposals)[: PROPOSALS if radius is None else OF_SIZE_PROPOSALS]:
-        fit = _refine(calm, Ring(p.x / scale, p.y / scale, p.r / scale))
+        ring = Ring(p.x / scale / widened, p.y / scale, p.r / scale, 1.0 / widened)
+        fit = _refine(calm, ring)
         if fit is not None and fit.support >= 0.4 and fit.ring.r <= MAX_SHARE * h:
             fits.append(fit)
     fits.sort(key=lambda f: -(f.support * f.ring.r**0.5))
@@ -310,3 +337,41 @@ def _best_family(seen: list[DiscSeen]) -> tuple[list[DiscSeen], float]:
         if score > best_score:
             best, best_score = family, score
     return best, best_score
+
+
+def _nearer(family: list[DiscSeen], seen: list[DiscSeen]) -> list[DiscSeen]:
+    """A larger disc that rises and sinks with this one: the near end of the bar, where a camera
+    that is turned shows the far end beside it. Empty where there is none.
+    """
+    return _beside([(s.frame, s.fit.ring) for s in family], seen, NEARER)
+
+
+def paired(clip: Clip, near: list[tuple[int, Ring]], sizes: tuple[float, float]) -> list[DiscSeen]:
+    """The other disc that rises and sinks with this one, the clearest first.
+
+    Args:
+        clip: the film.
+        near: the disc that is known, by frame.
+        sizes: least and greatest radius of the other against its own.
+    """
+    seen = _circles_on(clip, [n for n, _ in near], True, 1.0 / near[0][1].aspect)
+    return sorted(_beside(near, seen, sizes), key=lambda s: -s.fit.support)
+
+
+def _beside(
+    known: list[tuple[int, Ring]], seen: list[DiscSeen], sizes: tuple[float, float]
+) -> list[DiscSeen]:
+    """Sightings of one disc, so many times as large, that keeps beside a known one."""
+    own = dict(known)
+    apart = [
+        s for s in seen
+        if s.frame in own and sizes[0] < s.fit.ring.r / own[s.frame].r < sizes[1]
+        and np.hypot(s.fit.ring.x - own[s.frame].x, s.fit.ring.y - own[s.frame].y) > own[s.frame].r
+    ]  # fmt: skip
+    other, _ = _best_family(apart)
+    if len(other) < ENOUGH_AGREE or not _moved(other):
+        return []
+    rise = np.array([[s.fit.ring.y, own[s.frame].y] for s in other])
+    times = other[0].fit.ring.r / own[other[0].frame].r
+    strays = float(np.std(rise[:, 0] - times * rise[:, 1]))
+    return other if strays < TOGETHER * other[0].fit.ring.r else []

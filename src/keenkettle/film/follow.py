@@ -250,7 +250,7 @@ class DiscFollower:
             starts.append(self.at + self.speed)
         if (self.at is None or self.lost_for > 0) and self.lost_for % WIDE_SEARCH_EVERY == 0:
             for picture, _ in shown:
-                starts += rings_like(picture, r)
+                starts += rings_like(picture, r, self.ring.aspect)
         best: RimFit | None = None
         for xy in starts:
             ring = Ring(float(xy[0]), float(xy[1]), r, self.ring.aspect)
@@ -312,7 +312,8 @@ class DiscFollower:
         scale = TEMPLATE_R / self.ring.r
         if any(edges):
             part = np.asarray(cv2.copyMakeBorder(part, *edges, cv2.BORDER_REPLICATE), np.uint8)
-        size = (max(round(part.shape[1] * scale), 1), max(round(part.shape[0] * scale), 1))
+        wide = scale / self.ring.aspect  # the template is round, whatever the camera's turn
+        size = (max(round(part.shape[1] * wide), 1), max(round(part.shape[0] * scale), 1))
         small = cv2.resize(part, size, interpolation=cv2.INTER_AREA).astype(np.float32)
         side = self.template.shape[0]
         if small.shape[0] < side or small.shape[1] < side:
@@ -345,10 +346,11 @@ def _middle(fit: RimFit) -> FloatArray:
     return np.array([fit.ring.x, fit.ring.y])
 
 
-def rings_like(gray: Gray, r: float, most: int = 6) -> list[FloatArray]:
-    """Middles of rings of about this radius, pixels, the clearest first."""
+def rings_like(gray: Gray, r: float, aspect: float = 1.0, most: int = 6) -> list[FloatArray]:
+    """Middles of rings of about this radius and shape, pixels, the clearest first."""
     scale = min(1.0, SEARCH_R / r)
-    size = (round(gray.shape[1] * scale), round(gray.shape[0] * scale))
+    scales = np.array([scale / aspect, scale])
+    size = (round(gray.shape[1] * scales[0]), round(gray.shape[0] * scales[1]))
     small = cv2.GaussianBlur(cv2.resize(gray, size, interpolation=cv2.INTER_AREA), (0, 0), 1.2)
     found = cv2.HoughCircles(
         small, cv2.HOUGH_GRADIENT, dp=1.5, minDist=0.5 * r * scale, param1=60, param2=14,
@@ -356,7 +358,7 @@ def rings_like(gray: Gray, r: float, most: int = 6) -> list[FloatArray]:
     )  # fmt: skip
     if found is None:
         return []
-    return [np.array([x, y]) / scale for x, y, _ in found.reshape(-1, 3)[:most].astype(float)]
+    return [np.array([x, y]) / scales for x, y, _ in found.reshape(-1, 3)[:most].astype(float)]
 
 
 def _mask(side: int) -> NDArray[np.float32]:

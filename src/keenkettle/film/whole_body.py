@@ -255,7 +255,19 @@ def _observed(
         own = np.hypot(SEEN_MM.get(name, OTHER_SEEN_MM) * doubt, DRAWN_MM.get(name, 0.0) * near)
         sigma[at, j] = np.where(away < COVER, HIDDEN_MM, own) * mm
         sigma[~np.isfinite(xy[:, j, 0]), j] = np.inf
+    backward = _backward_feet(xy, film.side)
+    for name in ("heel", "toe"):
+        xy[backward, JOINTS.index(name)] = np.nan
+        sigma[backward, JOINTS.index(name)] = np.inf
     return xy, sigma
+
+
+def _backward_feet(xy: FloatArray, side: str) -> BoolArray:
+    """Frames (N,) of joints (N, J, 2) on which the nets turn the feet round: a lifter does not."""
+    ahead = 1.0 if side == "right" else -1.0
+    with np.errstate(invalid="ignore"):
+        foot = xy[:, JOINTS.index("toe"), 0] - xy[:, JOINTS.index("heel"), 0]
+        return np.asarray(ahead * foot < 0.0)
 
 
 def _headless(look: Look, bar_xy: FloatArray, film: Footage) -> BoolArray:

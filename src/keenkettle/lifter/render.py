@@ -22,6 +22,7 @@ JOINT_Z = {
 DISC_MM, BELL_MM = 225.0, 115.0  # radius of a disc, and of a kettlebell or dumbbell's head
 
 DOT_MM = 17.0  # radius of a tape dot
+TILT_S = 0.12  # in which a bar comes to tilt
 
 
 @dataclass(frozen=True)
@@ -48,6 +49,7 @@ class Look:
     seed: int = 1
     dots: Colour | None = None
     spare_discs: tuple[float, ...] = field(default=())
+    tilt_deg: float = 0.0  # of the bar from its highest point on, the far end lower
 
 
 def implement_mm(sim: SimMotion) -> float:
@@ -233,6 +235,12 @@ def _head(scene: _Scene, img: Picture, p: dict[str, FloatArray], k: float) -> No
     ball(img, p["ear"], 0.012 * k, look.skin, 0.82)
 
 
+def _sinks(sim: SimMotion, look: Look, t: float) -> float:
+    """How much lower the middle of a bar that tilts is than its near end, mm."""
+    since = (t - float(sim.t_s[int(np.argmax(sim.bar[:, 1]))])) / TILT_S + 1.0
+    return float(np.tan(np.radians(look.tilt_deg)) * DISC_Z_MM * np.clip(since, 0.0, 1.0))
+
+
 def _moment(scene: _Scene, img: Picture, sim: SimMotion, t: float) -> None:
     """Paint the scene at one instant over the empty room."""
     camera = scene.camera
@@ -248,15 +256,19 @@ def _moment(scene: _Scene, img: Picture, sim: SimMotion, t: float) -> None:
     k = sim.body.stature * camera.scale_at(120.0)
     spin = 0.9 * float(np.sin(2.1 * t))
     alone = one_hand(sim)
+    sinks = _sinks(sim, scene.look, t)
     if not alone:
-        _disc(scene, img, bar, -DISC_Z_MM, spin, 0.8)
+        _disc(scene, img, bar - [0.0, 2.0 * sinks], -DISC_Z_MM, spin, 0.8)
     _leg(scene, img, far, k_far, 0.78)
     if alone:  # the free arm hangs
         down = far["shoulder"] + np.array([0.0, 1.0]) * 0.33 * k_far
         far |= {"elbow": (far["shoulder"] + down) / 2.0, "wrist": down, "grip": down}
     _arm(scene, img, far, k_far, 0.78)
     for z0, z1 in () if alone else ((-DISC_Z_MM, 0.0), (0.0, DISC_Z_MM)):
-        a, b = (camera.project(np.array([*bar, z])) for z in (z0, z1))
+        a, b = (
+            camera.project(np.array([bar[0], bar[1] - sinks * (1.0 - z / DISC_Z_MM), z]))
+            for z in (z0, z1)
+        )
         r = 14.0 * camera.scale_at(0.0)
         limb(img, a, b, r, r, (Span(0, (170, 172, 176)),))
     _torso(scene, img, mid, k)

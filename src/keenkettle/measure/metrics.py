@@ -26,6 +26,7 @@ from keenkettle.measure.sheet import (
     BAR_MOMENT_FRAMES,
     EXTENSION_FRAMES,
     HANDS_LACK,
+    MOMENT_FRAMES,
     NOT_THIS_LIFT,
     UNITS,
     Measure,
@@ -46,6 +47,7 @@ HIDDEN_ACCEL, NEAR_PEAK_S = 12.0, 0.15
 BEND_S = 0.05  # a bend of the elbow lasts at least so long
 TRACK_MM = 0.4  # what a followed disc is off on top of its noise; by benchmarks/accuracy
 PEAK_LOSS = 0.006  # share of the greatest speed that smoothing takes; by benchmarks/accuracy
+LEAST_PASS_MM_S = 200.0  # a bar passes the knee no slower
 MOMENT_REACH_S = 0.08  # a moment that is found is not further off than this
 
 
@@ -207,7 +209,7 @@ def _trunk(s: Sheet) -> None:
             if event == "power_position":
                 error = np.hypot(error, _range_near_power(m, at[0], trunk))
             elif event == "knee_pass":
-                error = np.hypot(error, moment_sigma(m, trunk, at[0]))
+                error = np.hypot(error, moment_sigma(m, trunk, at[0], _knee_frames(m, at[0])))
             s.put(name, trunk[at[0]], error, at[0])
     back_bend(s, "lift_off", "peak_velocity")
     if at := s.needs("trunk_drop", ("hip", "shoulder", "knee"), "lift_off", "knee_pass"):
@@ -223,8 +225,19 @@ def _trunk(s: Sheet) -> None:
             lead = m.joints["shoulder"][:, 0] - m.bar[:, 0]
             error = to_bar_sigma(m, at[0], "shoulder")
             if event == "knee_pass":  # shoulders that fall back do so fast
-                error = float(np.hypot(error, moment_sigma(m, lead, at[0])))
+                moment = moment_sigma(m, lead, at[0], _knee_frames(m, at[0]))
+                error = float(np.hypot(error, moment))
             s.put(name, lead[at[0]], error, at[0])
+
+
+def _knee_frames(m: Motion, i: int) -> float:
+    """Standard deviation of the moment at which the bar passes the knee, frames: the surer the
+    knee and the faster the bar, the less.
+    """
+    if not m.has("knee"):
+        return MOMENT_FRAMES
+    step_mm = max(abs(float(m.bar_v[i, 1])) * 1000.0, LEAST_PASS_MM_S) * m.spacing_s
+    return float(np.hypot(BAR_MOMENT_FRAMES, sigma_at(m, i, "knee") / step_mm))
 
 
 def _range_near_power(m: Motion, i: int, value: FloatArray) -> float:
