@@ -70,6 +70,7 @@ DRIVE_SHARE, APART_S = 0.6, 1.0  # of the greatest speed, a rep's own; reps are 
 PLANTED_M_S, FREE_M_S = 0.06, 5.0
 FEET = ("ankle", "heel", "toe")
 LEAST_FRAMES = 12
+LIFTED_MM, UNMARKED_S = 8.0, 0.1  # feet that may have left the floor, so far from a mark
 CLEAR_OF_FEET_MM = 330.0  # the disc has left the feet when it is this much higher than at rest
 SHAKY_KNEE_MM = 110.0
 PASSES = 3  # what the disc hides, and where limbs are, is known only once the joints are
@@ -211,12 +212,22 @@ def fuse_span(
         left, own = _left(name, p, bar_xy, film, bool(told[j])), error[:, j]
         if told[j]:
             own = own * marked.looks
+            if name in FEET:
+                lifted = ~_still(smooth, name, mm) * _unmarked(film, name, span)
+                left = np.hypot(left, LIFTED_MM * mm * lifted)
         else:
             if name in ("hip", "knee"):
                 left = np.hypot(left, BLIND_MM * mm * blind)
             left = np.hypot(left, HEADLESS_MM.get(name, HEADLESS_FEET_MM) * mm * lost_head)
         out[name].xy_px[lo : hi + 1] = p[:, j]
         out[name].sigma_px[lo : hi + 1] = np.hypot(own, left)
+
+
+def _unmarked(film: Footage, name: str, span: tuple[int, int]) -> FloatArray:
+    """How far from a joint's next mark, in UNMARKED_S and at most 1, shape (N,)."""
+    every = np.arange(span[0], span[1] + 1)
+    away = np.abs(every[:, None] - np.array(sorted(film.marks[name]))).min(axis=1) / film.fps
+    return np.asarray(np.minimum(away / UNMARKED_S, 1.0))
 
 
 def _left(name: str, p: FloatArray, bar_xy: FloatArray, film: Footage, told: bool) -> FloatArray:
