@@ -7,6 +7,7 @@ the net looked at, and profiles along rows of points tell where the mask begins 
 from __future__ import annotations
 
 import zlib
+from copy import copy
 from dataclasses import dataclass
 
 import cv2
@@ -14,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keenkettle.film.pose_net import CROP_PX
-from keenkettle.measure.geometry import FloatArray
+from keenkettle.measure.geometry import BoolArray, FloatArray
 
 LEVELS = 16  # steps that the mask's edge is kept in
 LOWEST = 0.997  # of a mask's pixels are higher than its lowest part
@@ -62,6 +63,18 @@ class Masks:
                 levels, own[:, :1], own[:, 1:], cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT
             )[:, 0]
         return out / (LEVELS - 1)
+
+    def of(self, which: BoolArray) -> Masks:
+        """Those of some frames only, ``which`` of shape (K,)."""
+        some = copy(self)
+        some._levels, some._back = self._levels[which], self._back[which]
+        some._shift = self._shift[which]
+        return some
+
+    def areas(self) -> FloatArray:
+        """Of each mask on the picture, square pixels, shape (K,)."""
+        inside = (self._levels > LEVELS // 2).sum(axis=(1, 2))
+        return np.asarray(inside / np.abs(np.linalg.det(self._back)))
 
     def lowest(self) -> FloatArray:
         """Height on the picture of each mask's lowest part, pixels, shape (K,)."""

@@ -59,6 +59,9 @@ HEAD_SD_MM, ELBOW_SD_MM = 80.0, 150.0
 LEAST_HELD = 3  # places across thigh and shank that are seen
 HIP_HEIGHT = 0.530  # share of stature (Winter 2009)
 TOO_HIGH = 1.3  # legs are not so much longer, nor does a jump make up for it
+#: An outline's area against its middling one; bending, jumping and the disc make it 0.6 to 1.7.
+LEAST_AREA, MOST_AREA = 0.45, 2.0
+NEARBY_S = 0.2  # somebody is beside the athlete so long before they are one, and after
 #: What joints may be off all the while the disc hides the head.
 HEADLESS_MM = {"knee": 28.0, "hip": 40.0, "shoulder": 110.0, "ear": 140.0, "elbow": 200.0}
 HEADLESS_FEET_MM = 15.0
@@ -179,7 +182,8 @@ def fuse_span(
     at = look.frames - lo
     bar_xy = film.bar_xy[lo : hi + 1]
     masks = Masks(look.outlines)
-    astray = _astray(look, masks, film)
+    others = _others(masks)
+    astray = others | _astray(look, masks, film)
     headless = astray | _headless(look, bar_xy[at], film)
     xy, sigma = _observed(look, at, bar_xy, headless, film)
     xy[at[astray]], sigma[at[astray]] = np.nan, np.inf
@@ -195,11 +199,13 @@ def fuse_span(
     smooth = _smooth(film.times_s[lo : hi + 1], bar_xy, mm)
     known = {(limb.a, limb.b) for limb in marked.limbs}
     limbs = marked.limbs + [x for x in _limbs(stature, mm) if (x.a, x.b) not in known]
+    alone = ~_about(others, look.frames, NEARBY_S * film.fps)
+    outlined, outlined_at = masks.of(alone), at[alone]
     p, error, lines = start, sigma, list[Line]()
     for again in range(PASSES):
         doubted = _doubt_hidden(p, bar_xy, sigma, trusted, film)
         if again:
-            scene = _scene(film, masks, at, bar_xy, xy, doubted, marked, smooth)
+            scene = _scene(film, outlined, outlined_at, bar_xy, xy, doubted, marked, smooth)
             lines = lines_of(p, scene)
         hand = _hand(p, film, bar_xy, stature)
         hand = hand_through(hand, film.marks.get("wrist", {}), lo, film.fps, mm)
@@ -297,6 +303,21 @@ def _astray(look: Look, masks: Masks, film: Footage) -> BoolArray:
     legs = HIP_HEIGHT * (film.stature_mm or STATURE_MM) * film.depth_share * film.mm
     with np.errstate(invalid="ignore"):
         return np.asarray(masks.lowest() - hip > TOO_HIGH * legs)
+
+
+def _others(masks: Masks) -> BoolArray:
+    """Frames (K,) on which somebody who walks past was taken for the athlete, or makes one body
+    with the athlete: the outline is then far larger or smaller than it mostly is.
+    """
+    share = masks.areas() / max(float(np.median(masks.areas())), 1.0)
+    return np.asarray((share < LEAST_AREA) | (share > MOST_AREA))
+
+
+def _about(which: BoolArray, frames: NDArray[np.int64], reach: float) -> BoolArray:
+    """Those of frames (K,) that are within ``reach`` frames of one of some of them."""
+    if not which.any():
+        return which
+    return np.asarray(np.abs(frames[:, None] - frames[which]).min(axis=1) <= reach)
 
 
 def _over(look: Look, hip: int, name: str, bar_xy: FloatArray, film: Footage) -> FloatArray:
