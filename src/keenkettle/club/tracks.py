@@ -12,6 +12,7 @@ from pathlib import Path
 from zipfile import BadZipFile
 
 import numpy as np
+from numpy.typing import NDArray
 
 from keenkettle.coach.review import Review, Tracked
 from keenkettle.film.clip import ClipInfo
@@ -44,11 +45,22 @@ def pack(review: Review, tracked_radius_sigma: float, found: bool) -> bytes:
     }
     if review.far is not None:
         arrays["far"] = np.array(astuple(review.far))
+    if review.far_end is not None:
+        arrays["far_end"] = _packed(review.far_end)
     for name, track in review.joints.items():
-        arrays[f"joint_{name}"] = np.column_stack([track.xy_px, track.sigma_px]).astype(np.float32)
+        arrays[f"joint_{name}"] = _packed(track)
     buffer = io.BytesIO()
     np.savez_compressed(buffer, **arrays)  # type: ignore[arg-type]
     return buffer.getvalue()
+
+
+def _packed(track: JointTrack) -> NDArray[np.float32]:
+    """Places and errors of a track, shape (N, 3)."""
+    return np.column_stack([track.xy_px, track.sigma_px]).astype(np.float32)
+
+
+def _unpacked(values: NDArray[np.float32]) -> JointTrack:
+    return JointTrack(values[:, :2].astype(float), values[:, 2].astype(float))
 
 
 def unpack(data: bytes) -> tuple[Tracked, dict[str, JointTrack]]:
@@ -72,17 +84,16 @@ def unpack(data: bytes) -> tuple[Tracked, dict[str, JointTrack]]:
                 box["bar_xy"].astype(float), box["bar_quality"].astype(float), noise, cuts
             )
             joints = {
-                name.removeprefix("joint_"): JointTrack(
-                    box[name][:, :2].astype(float), box[name][:, 2].astype(float)
-                )
+                name.removeprefix("joint_"): _unpacked(box[name])
                 for name in box.files
                 if name.startswith("joint_")
             }
             times = box["times_s"].astype(float)
             roll = float(box["roll"][0]) if "roll" in box.files else None
             far = FarDisc(*(float(v) for v in box["far"])) if "far" in box.files else None
+            far_end = _unpacked(box["far_end"]) if "far_end" in box.files else None
     except _DAMAGED as err:
         if isinstance(err, TracksError):
             raise
         raise TracksError("the stored analysis is damaged; analyse the clip again") from err
-    return Tracked(info, times, ring, radius_sigma, bool(found), bar, roll, far), joints
+    return Tracked(info, times, ring, radius_sigma, bool(found), bar, roll, far, far_end), joints

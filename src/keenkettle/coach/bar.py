@@ -12,10 +12,11 @@ from keenkettle.film.clip import LUMA, Clip, Gray
 from keenkettle.film.cuts import CutWatch
 from keenkettle.film.disc import DiscNotFoundError, DiscSeen, find_disc, of_size
 from keenkettle.film.far_disc import FarWatch
+from keenkettle.film.far_end import follow_far_end
 from keenkettle.film.follow import follow_bar, make_template
 from keenkettle.film.rim import Inner, Ring, fit_rim, inner_of
 from keenkettle.film.tone import best_tone
-from keenkettle.film.view import roll_of
+from keenkettle.film.view import SOUND_YAW_DEG, roll_of, yaw_of
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.motion import BarTrack
 
@@ -99,6 +100,10 @@ def track_bar(
     tracked = replace(tracked, bar=bar)
     if early is not None:
         early(tracked)
+    if yaw_of(look.ring, look.radius_sigma)[0] > SOUND_YAW_DEG:
+        found = follow_far_end(clip, bar, look.ring)
+        if found is not None:
+            return replace(tracked, far_end=found[0], far=found[1])
     return replace(tracked, far=small.find(bar.xy_px, clip.grays)) if small else tracked
 
 

@@ -161,7 +161,7 @@ def judge(
     for fault in all_faults().values():
         if not fault.belongs_to(lift):
             continue
-        if fault.view != view:
+        if fault.view != view and not _measured(fault, lift, measures):
             open_.append((fault.id, f"needs a {fault.view} view"))
             continue
         tests = fault.tests_for(lift)
@@ -186,6 +186,12 @@ def judge(
     return Verdict(
         tuple(ordered), tuple(text for _, text in good[:MOST_GOOD]), tuple(open_), judged
     )
+
+
+def _measured(fault: Fault, lift: Lift, measures: Measures) -> bool:
+    """Whether a film from between side and front shows what a fault of the other view needs."""
+    names = [t.metric for t in fault.tests_for(lift)]
+    return any(n in measures and measures[n].value is not None for n in names)
 
 
 def joined(one: Verdict, other: Verdict) -> Verdict:

@@ -21,7 +21,7 @@ from keenkettle.coach.reviewed import RepReview as RepReview
 from keenkettle.coach.reviewed import Request as Request
 from keenkettle.coach.reviewed import Review as Review
 from keenkettle.coach.reviewed import Tracked as Tracked
-from keenkettle.coach.reviewed import lift_kind, shifted, true_times
+from keenkettle.coach.reviewed import both_ends, lift_kind, shifted, true_times
 from keenkettle.film.auto_joints import FrontViewError, find_joints
 from keenkettle.film.clip import Clip
 from keenkettle.film.disc import DiscNotFoundError
@@ -40,6 +40,7 @@ from keenkettle.measure.kinds import Kind, events_of, measures_of, reps_of
 from keenkettle.measure.motion import SEEN, BarTrack, JointTrack, Motion, make_motion
 from keenkettle.measure.parallax import CameraPlace, camera_from_hand, placed
 from keenkettle.measure.sheet import UPRIGHT, Measures, RepContext
+from keenkettle.measure.tilt import BarEnds, slope_by_ends
 
 DISC_ON_FLOOR = ("floor",)
 ONE_HAND = ("dumbbell", "kettlebell")
@@ -252,7 +253,8 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
         for i, span in enumerate(spans)
     )
     if abs(turn[0]) > SOUND_YAW_DEG:
-        reps = tuple(_from_aside(rep, lift, request, abs(turn[0])) for rep in reps)
+        ends = both_ends(tracked, calibration)
+        reps = tuple(_from_aside(rep, lift, request, abs(turn[0]), ends) for rep in reps)
     if request.hands and lift.implement in ONE_HAND:
         reps = _with_sides(reps, lift, request)
     return Review(
@@ -270,6 +272,7 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
         reps,
         tuple(dict.fromkeys(warnings)),
         tracked.far,
+        tracked.far_end,
     )
 
 
@@ -347,7 +350,7 @@ def _calibrate(request: Request, tracked: Tracked) -> Calibration:
     info = tracked.info
     yaw, yaw_sigma = turn_of(tracked.ring, tracked.radius_sigma, tracked.far, made.mm_per_px)
     if tracked.far is not None:
-        metres, error = tracked.far.camera_m()
+        metres, error = tracked.far.camera_m(made.mm_per_px)
         made = replace(
             made,
             camera_m=request.camera_m or round(metres, 2),
@@ -397,13 +400,22 @@ def _review_rep(
     return RepReview(number, span, events, metrics, verdict, motion, origin)
 
 
-def _from_aside(rep: RepReview, lift: Lift, request: Request, yaw_deg: float) -> RepReview:
-    """A rep filmed from between side and front: only heights, speeds upward and times are sound."""
+def _from_aside(
+    rep: RepReview, lift: Lift, request: Request, yaw_deg: float, ends: BarEnds | None
+) -> RepReview:
+    """A rep filmed from between side and front: only heights, speeds upward and times are sound,
+    and whether the bar is level, where both of its ends are seen.
+    """
     why = f"the camera looks from {yaw_deg:.0f} degrees beside the side view; film from the side"
     metrics = {
         name: m if name in UPRIGHT or m.value is None else replace(m, value=None, why=why)
         for name, m in rep.metrics.items()
     }
+    if ends is not None:
+        known = [rep.events.get(name) for name in ("catch", "lockout")]
+        received = next((i for i in known if i is not None), None)
+        level = slope_by_ends(ends, rep.motion.t_s, received, rep.span.lift_off)
+        metrics["bar_slope"] = level
     verdict = _judged(lift, metrics, rep.events, request, "ankle_rear" in rep.motion.joints)
     return replace(rep, metrics=metrics, verdict=verdict)
 

@@ -9,7 +9,7 @@ from pathlib import Path
 from keenkettle.coach.judge import Reference, Verdict
 from keenkettle.coach.lifts import Lift
 from keenkettle.film.clip import ClipInfo
-from keenkettle.film.far_disc import FarDisc
+from keenkettle.film.far_disc import BETWEEN_MM, FarDisc
 from keenkettle.film.plausible import Marks
 from keenkettle.film.rim import Ring
 from keenkettle.measure.calibration import Calibration, CalibrationError
@@ -18,6 +18,7 @@ from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.kinds import Kind, kind_of
 from keenkettle.measure.motion import BarTrack, JointTrack, Motion
 from keenkettle.measure.sheet import Measures
+from keenkettle.measure.tilt import BarEnds
 
 
 @dataclass(frozen=True)
@@ -125,6 +126,7 @@ class Review:
     reps: tuple[RepReview, ...]
     warnings: tuple[str, ...]
     far: FarDisc | None = None
+    far_end: JointTrack | None = None
 
 
 @dataclass(frozen=True)
@@ -139,6 +141,18 @@ class Tracked:
     bar: BarTrack
     roll_deg: float | None = None
     far: FarDisc | None = None
+    far_end: JointTrack | None = None
+
+
+def both_ends(tracked: Tracked | Review, calibration: Calibration) -> BarEnds | None:
+    """Both ends of the bar on a film from aside; None where the far one is not seen."""
+    if tracked.far_end is None or tracked.far is None:
+        return None
+    far = tracked.far
+    return BarEnds(
+        tracked.bar.xy_px, tracked.far_end.xy_px, far.size, far.size_sd, BETWEEN_MM,
+        calibration.mm_per_px,
+    )  # fmt: skip
 
 
 def true_times(tracked: Tracked, capture_fps: float | None) -> tuple[FloatArray, float]:

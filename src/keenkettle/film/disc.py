@@ -24,8 +24,8 @@ FLAT_GREYS = 140.0
 #: Luma first, as it is, then with the contrast of each part raised for a dark disc before a dark
 #: floor; a disc of its background's grey stands out in one of the colour differences.
 SEARCHES = ((LUMA, False), (LUMA, True), ((0.0, 4.0, 0.0), True), ((0.0, 0.0, 4.0), True))
-#: A camera that is turned shows an ellipse; widened so, one turned by 25 to 43 degrees is round.
-TURNED_ASPECT, WIDENED = 0.93, 1.25
+#: A camera that is turned shows an ellipse; widened so, one turned by 25 to 48 degrees is round.
+TURNED_ASPECT, WIDENED = 0.93, (1.2, 1.42)
 NEARER, TOGETHER = (1.08, 1.7), 0.5  # its radius against the far one; how it strays, radii
 SAME_SHARE = 0.08  # radii; proposals no further apart are one
 SAME_SUPPORT = 0.55  # of a rim of the common size
@@ -78,7 +78,7 @@ def find_disc(clip: Clip) -> list[DiscSeen]:
         clear = False
     if not clear or family_aspect(family) < TURNED_ASPECT:
         clip.tone = LUMA
-        seen = _circles_on(clip, looked, True, WIDENED)
+        seen = [s for w in WIDENED for s in _circles_on(clip, looked, True, w)]
         found, worth = _best_family(seen)
         family = found if worth > score else family
         family = _nearer(family, seen) or family

@@ -62,9 +62,10 @@ class FarDisc:
         """Its middle against the near one's, for bar ends (..., 2), pixels."""
         return np.asarray((self.size - 1.0) * (bar_px - centre_px) + [self.aside_px, 0.0])
 
-    def camera_m(self) -> tuple[float, float]:
+    def camera_m(self, mm_per_px: float) -> tuple[float, float]:
         """Camera to the near disc, m, and its relative standard deviation."""
-        distance = self.size / (1.0 - self.size) * BETWEEN_MM / 1000.0
+        deeper_m = BETWEEN_MM / 1000.0 * float(np.cos(np.radians(self.yaw_deg(mm_per_px)[0])))
+        distance = self.size / (1.0 - self.size) * deeper_m
         return distance, self.size_sd / (self.size * (1.0 - self.size))
 
     def yaw_deg(self, mm_per_px: float) -> tuple[float, float]:

@@ -148,7 +148,7 @@ class Footage:
     @property
     def camera_m(self) -> float:
         """From the camera to the disc's plane; a usual distance where it is not known."""
-        return USUAL_CAMERA_M if self.far is None else self.far.camera_m()[0]
+        return USUAL_CAMERA_M if self.far is None else self.far.camera_m(1.0 / self.mm)[0]
 
     @property
     def depth_share(self) -> float:

@@ -49,7 +49,7 @@ class Look:
     seed: int = 1
     dots: Colour | None = None
     spare_discs: tuple[float, ...] = field(default=())
-    tilt_deg: float = 0.0  # of the bar from its highest point on, the far end lower
+    tilt_deg: float = 0.0  # of the bar from the top of its pull on, the far end lower
 
 
 def implement_mm(sim: SimMotion) -> float:
@@ -237,7 +237,9 @@ def _head(scene: _Scene, img: Picture, p: dict[str, FloatArray], k: float) -> No
 
 def _sinks(sim: SimMotion, look: Look, t: float) -> float:
     """How much lower the middle of a bar that tilts is than its near end, mm."""
-    since = (t - float(sim.t_s[int(np.argmax(sim.bar[:, 1]))])) / TILT_S + 1.0
+    rise = sim.bar[:, 1] - sim.bar[0, 1]
+    top = np.flatnonzero((np.gradient(rise) <= 0.0) & (rise > 0.5 * rise.max()))
+    since = (t - float(sim.t_s[top[0] if len(top) else -1])) / TILT_S + 1.0
     return float(np.tan(np.radians(look.tilt_deg)) * DISC_Z_MM * np.clip(since, 0.0, 1.0))
 
 
