@@ -15,6 +15,7 @@ sys.path.insert(0, str(Path(__file__).parent.parent))
 from benchmarks import (
     access,
     accuracy,
+    aside,
     fit,
     front,
     fuzz,
@@ -29,7 +30,7 @@ from benchmarks import (
 PARTS = {
     "accuracy": accuracy, "access": access, "speed": speed, "start": start, "fit": fit,
     "held_out": held_out, "matrix": matrix, "front": front, "fuzz": fuzz, "trackers": trackers,
-    "limits": limits,
+    "limits": limits, "aside": aside,
 }  # fmt: skip
 
 

@@ -56,7 +56,7 @@ class FarDiscTest(unittest.TestCase):
             far = watch.find(bar, none_again)
             self.assertAlmostEqual(far.aside_px, aside, delta=0.06 * R)
             self.assertAlmostEqual(far.size, size, delta=0.03)
-            metres, error = far.camera_m()
+            metres, error = far.camera_m(225.0 / R)
             true = size / (1.0 - size) * BETWEEN_MM / 1000.0
             self.assertLess(abs(metres - true), 2.0 * error * metres)
             yaw, sd = far.yaw_deg(225.0 / R)

@@ -16,11 +16,14 @@ from keenkettle.film.rim import Ring
 from keenkettle.film.whole_body import (
     Footage,
     Look,
+    _about,
     _astray,
+    _backward_feet,
     _drives,
     _elbow,
     _head,
     _headless,
+    _others,
     _outlined,
     fuse_span,
 )
@@ -56,6 +59,24 @@ class BelievedTest(unittest.TestCase):
             seen = look(hip_y)
             found = _astray(seen, Masks(seen.outlines), footage())
             self.assertEqual(bool(found.all()), astray, hip_y)
+
+    def test_somebody_who_walks_past_is_told_by_the_outlines_area(self):
+        seen = look(HIP_Y)
+        wide = np.full((256, 256), -9.0, np.float32)
+        wide[60 : int(FLOOR), 60:200] = 9.0
+        shift = np.array([[1.0, 0.0, 0.0], [0.0, 1.0, 0.0]])
+        masks = Masks([*seen.outlines[:-1], pack(wide, shift)])
+        self.assertEqual(list(np.flatnonzero(_others(masks))), [K - 1])
+        self.assertEqual(len(masks.of(~_others(masks)).areas()), K - 1)
+        near = _about(_others(masks), seen.frames, 3.0)
+        self.assertEqual(list(np.flatnonzero(near)), [K - 4, K - 3, K - 2, K - 1])
+        self.assertFalse(_about(np.zeros(K, bool), seen.frames, 3.0).any())
+
+    def test_feet_that_point_backward_are_not_believed(self):
+        xy = np.zeros((2, len(JOINTS), 2))
+        xy[:, JOINTS.index("toe"), 0] = (30.0, -30.0)
+        self.assertEqual(list(_backward_feet(xy, "right")), [False, True])
+        self.assertEqual(list(_backward_feet(xy, "left")), [True, False])
 
     def test_the_disc_before_the_head_is_told_from_one_on_the_floor(self):
         seen = look(HIP_Y)

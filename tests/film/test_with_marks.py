@@ -4,7 +4,8 @@ import unittest
 
 import numpy as np
 
-from keenkettle.film.with_marks import with_marks
+from keenkettle.film.fuse import Pull
+from keenkettle.film.with_marks import hand_through, with_marks
 from keenkettle.measure.motion import JOINTS, JointTrack
 
 N, FPS, MM = 90, 60.0, 0.25
@@ -24,8 +25,7 @@ def seen(offset):
 def run(xy, sigma, marks, hidden=None, flow=None):
     """Correct a span that is the whole clip."""
     hidden = np.zeros(sigma.shape, bool) if hidden is None else hidden
-    bar = np.tile([230.0, 260.0], (N, 1))
-    return with_marks(xy, sigma, hidden, marks, flow or {}, (0, N - 1), bar, FPS, MM)
+    return with_marks(xy, sigma, hidden, marks, flow or {}, (0, N - 1), FPS, MM)
 
 
 class OffsetTest(unittest.TestCase):
@@ -65,19 +65,35 @@ class OffsetTest(unittest.TestCase):
         got = run(xy, sigma, {"hip": {10: tuple(true[10])}}, flow={"hip": lost})
         self.assertTrue(np.isfinite(got.xy[60, HIP]).all())
 
-    def test_lengths_and_the_hand_come_from_the_marks(self):
+    def test_a_net_gone_astray_at_a_mark_teaches_nothing(self):
+        true, xy, sigma = seen(np.zeros(2))
+        xy[70, HIP] += 60.0
+        xy[69:72, HIP] = xy[70, HIP]
+        got = run(xy, sigma, {"hip": {10: tuple(true[10]), 70: tuple(true[70])}})
+        self.assertLess(np.linalg.norm(got.xy[40, HIP] - true[40]), 4.0)
+
+    def test_lengths_come_from_the_marks_and_an_arm_is_as_long_as_at_its_longest(self):
         _, xy, sigma = seen(np.zeros(2))
         marks = {
             "hip": {5: (200.0, 200.0), 50: (205.0, 200.0)},
             "knee": {5: (200.0, 310.0), 50: (205.0, 308.0)},
-            "wrist": {5: (228.0, 250.0)},
+            "elbow": {5: (300.0, 200.0), 50: (300.0, 200.0)},
+            "wrist": {5: (300.0, 260.0), 50: (300.0, 230.0)},
         }
-        got = run(xy, sigma, marks)
-        (limb,) = got.limbs
-        self.assertAlmostEqual(float(limb.length[0]), 109.0, delta=0.5)
-        (pull,) = got.pulls
-        self.assertEqual(pull.j, WRIST)
-        np.testing.assert_allclose(pull.xy[40], (228.0, 250.0))
+        lengths = {(k.a, k.b): k for k in run(xy, sigma, marks).limbs}
+        thigh = lengths[JOINTS.index("knee"), HIP]
+        self.assertAlmostEqual(float(thigh.length[0]), 109.0, delta=0.5)
+        arm = lengths[JOINTS.index("elbow"), WRIST]
+        np.testing.assert_allclose(arm.length, 60.0)
+        self.assertTrue(arm.most)
+
+    def test_the_hand_goes_through_its_marks_and_is_less_sure_between(self):
+        usual = Pull(WRIST, np.tile([230.0, 260.0], (N, 1)), np.full(N, 9.0))
+        got = hand_through(usual, {15: (228.0, 250.0), 75: (234.0, 260.0)}, 10, FPS, MM)
+        np.testing.assert_allclose(got.xy[[0, 5, 65]], [(228, 250), (228, 250), (234, 260)])
+        np.testing.assert_allclose(got.xy[35], (231.0, 255.0))
+        self.assertGreater(got.sigma[35], 1.5 * got.sigma[5])
+        self.assertIs(hand_through(usual, {200: (0.0, 0.0)}, 10, FPS, MM), usual)
 
 
 if __name__ == "__main__":

@@ -39,7 +39,8 @@ def view_says(ring: Ring, bar: BarTrack, info: ClipInfo, turn: tuple[float, floa
     if yaw > SOUND_YAW_DEG:
         says.append(
             f"the camera looks from {yaw:.0f} degrees beside the side view, give or take "
-            f"{sigma:.0f}; distances forward and angles are doubtful, so film from the side"
+            f"{sigma:.0f}; heights, speeds upward, times and the bar's level are judged; "
+            "film from the side for distances forward and angles"
         )
     elif yaw >= LEAST_SAID_DEG:
         says.append(

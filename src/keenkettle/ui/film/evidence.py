@@ -12,9 +12,11 @@ from keenkettle.club.look_up import Note
 from keenkettle.coach.faults import all_faults
 from keenkettle.coach.judge import Finding, show_value
 from keenkettle.coach.review import RepReview, Review
+from keenkettle.coach.reviewed import both_ends
 from keenkettle.measure.calibration import Calibration
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.ruler import angle, distance
+from keenkettle.measure.tilt import level_far_px
 from keenkettle.ui import theme
 from keenkettle.ui.film.view_box import ViewBox
 
@@ -225,7 +227,9 @@ def finding_lines(
     if e.metric.startswith("knee"):
         kind = "knee"
     at: QPointF | None = None
-    if e.metric in FRONT_LINES:
+    if e.metric == "bar_slope" and review.far_end is not None:
+        at = _bar_from_aside(p, box, review, finding, frame)
+    elif e.metric in FRONT_LINES:
         at = _front_lines(p, box, review, e.metric, frame)
     elif kind in ANGLES or kind in LINES:
         names = ANGLES.get(kind) or LINES[kind]
@@ -249,6 +253,23 @@ def finding_lines(
         text = show_value(e.value, e.unit)
         anchor = at or box.at(float(bar[0]), float(bar[1]))
         tag(p, anchor + QPointF(-118, -10), text, box.target)
+
+
+def _bar_from_aside(
+    p: QPainter, box: ViewBox, review: Review, finding: Finding, frame: int
+) -> QPointF | None:
+    """The bar from end to end; dotted, as a level one would look from there."""
+    ends = both_ends(review, review.calibration)
+    rep = next((r for r in review.reps if finding in r.verdict.findings), None)
+    if ends is None or rep is None or not np.isfinite(ends.far_px[frame, 0]):
+        return None
+    level = level_far_px(ends, rep.span.lift_off)[frame]
+    near, far, flat = (box.at(float(x), float(y))
+                       for x, y in (ends.near_px[frame], ends.far_px[frame], level))  # fmt: skip
+    p.setPen(QPen(WHITE, 1.2, Qt.PenStyle.DotLine))
+    p.drawLine(near, flat)
+    stroke(p, [near, far], COPPER, 2.6)
+    return QPointF((near + far) / 2.0)
 
 
 def front_middle(review: Review, finding: Finding) -> tuple[float, float] | None:
