@@ -39,12 +39,12 @@ def view_says(ring: Ring, bar: BarTrack, info: ClipInfo, turn: tuple[float, floa
     if yaw > SOUND_YAW_DEG:
         says.append(
             f"the camera looks from {yaw:.0f} degrees beside the side view, give or take "
-            f"{sigma:.0f}; heights, speeds upward, times and the bar's level are judged; "
+            f"{max(sigma, 1.0):.0f}; heights, speeds upward, times and the bar's level are judged; "
             "film from the side for distances forward and angles"
         )
     elif yaw >= LEAST_SAID_DEG:
         says.append(
-            f"the camera is turned by {yaw:.0f} degrees, give or take {sigma:.0f}; distances "
+            f"the camera is turned by {yaw:.0f} degrees, give or take {max(sigma, 1.0):.0f}; distances "
             "forward are corrected for it"
         )
     if 2.0 * ring.r < SMALL_DISC_PX:

@@ -66,6 +66,8 @@ class SidePanel(Page):
             self._findings()
             self._what_if()
             self._drills(today)
+        self._filmed()
+        if rep is not None:
             self._good()
             self._unjudged()
         self.column.addStretch(1)
@@ -146,6 +148,17 @@ class SidePanel(Page):
         job.failed.connect(take)
         self.jobs.start(job)
 
+    def _filmed(self) -> None:
+        """What is to be said of the film itself, and how to film better."""
+        review = self.presenter.state.review
+        if review is None or not review.warnings:
+            return
+        column = QVBoxLayout()
+        column.addWidget(label("About this film", "strong"))
+        for text in review.warnings:
+            column.addWidget(label(_sentence(text), wrap=True))
+        self.column.addWidget(card(column))
+
     def _good(self) -> None:
         rep = self.presenter.rep
         assert rep is not None
@@ -168,9 +181,12 @@ class SidePanel(Page):
         toggle.clicked.connect(self._toggle_unjudged)
         column.addWidget(toggle)
         if self._open_unjudged:
+            reasons: dict[str, list[str]] = {}
             for fault, why in left:
-                text = f"{all_faults()[fault].title}: {why}"
-                column.addWidget(label(text, "quiet", wrap=True))
+                reasons.setdefault(why, []).append(all_faults()[fault].title)
+            for why, titles in reasons.items():
+                column.addWidget(label(_sentence(why), "strong", wrap=True))
+                column.addWidget(label(", ".join(titles), "quiet", wrap=True))
         self.column.addWidget(card(column))
 
     def _toggle_unjudged(self) -> None:
@@ -229,3 +245,7 @@ class SidePanel(Page):
             row.addWidget(put, 1)
         column.addLayout(row)
         return card(column)
+
+
+def _sentence(text: str) -> str:
+    return f"{text[:1].upper()}{text[1:]}" + ("" if text.endswith(".") else ".")
