@@ -26,7 +26,9 @@ FLAT_GREYS = 140.0
 SEARCHES = ((LUMA, False), (LUMA, True), ((0.0, 4.0, 0.0), True), ((0.0, 0.0, 4.0), True))
 #: A camera that is turned shows an ellipse; widened so, one turned by 25 to 48 degrees is round.
 TURNED_ASPECT, WIDENED = 0.93, (1.2, 1.42)
-NEARER, TOGETHER = (1.08, 1.7), 0.5  # its radius against the far one; how it strays, radii
+NEARER = (1.08, 1.7)  # its radius against the far one's
+#: A tilting bar takes its ends so many radii out of step; share of looks that are no further.
+TOGETHER, MOST_BESIDE = 1.0, 0.6
 SAME_SHARE = 0.08  # radii; proposals no further apart are one
 SAME_SUPPORT = 0.55  # of a rim of the common size
 ENOUGH_KEYS = 6
@@ -369,9 +371,12 @@ def _beside(
         and np.hypot(s.fit.ring.x - own[s.frame].x, s.fit.ring.y - own[s.frame].y) > own[s.frame].r
     ]  # fmt: skip
     other, _ = _best_family(apart)
-    if len(other) < ENOUGH_AGREE or not _moved(other):
+    if not other:
         return []
-    rise = np.array([[s.fit.ring.y, own[s.frame].y] for s in other])
-    times = other[0].fit.ring.r / own[other[0].frame].r
-    strays = float(np.std(rise[:, 0] - times * rise[:, 1]))
-    return other if strays < TOGETHER * other[0].fit.ring.r else []
+    radius = float(np.median([s.fit.ring.r for s in other]))
+    times = radius / float(np.median([own[s.frame].r for s in other]))
+    over = np.array([s.fit.ring.y - times * own[s.frame].y for s in other])
+    beside = np.abs(over - np.median(over)) < TOGETHER * radius
+    kept = [s for s, near in zip(other, beside, strict=True) if near]
+    enough = len(kept) >= max(ENOUGH_AGREE, MOST_BESIDE * len(other))
+    return kept if enough and _moved(kept) else []

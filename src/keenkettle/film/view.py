@@ -44,8 +44,8 @@ def view_says(ring: Ring, bar: BarTrack, info: ClipInfo, turn: tuple[float, floa
         )
     elif yaw >= LEAST_SAID_DEG:
         says.append(
-            f"the camera is turned by {yaw:.0f} degrees, give or take {max(sigma, 1.0):.0f}; distances "
-            "forward are corrected for it"
+            f"the camera is turned by {yaw:.0f} degrees, give or take {max(sigma, 1.0):.0f}; "
+            "distances forward are corrected for it"
         )
     if 2.0 * ring.r < SMALL_DISC_PX:
         says.append(

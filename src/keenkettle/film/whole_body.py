@@ -217,7 +217,6 @@ def fuse_span(
     for j, name in enumerate(JOINTS):
         left, own = _left(name, p, bar_xy, film, bool(told[j])), error[:, j]
         if told[j]:
-            own = own * marked.looks
             if name in FEET:
                 lifted = ~_still(smooth, name, mm) * _unmarked(film, name, span)
                 left = np.hypot(left, LIFTED_MM * mm * lifted)

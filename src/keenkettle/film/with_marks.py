@@ -37,22 +37,16 @@ ON_LIMB = {
 }  # fmt: skip
 ASTRAY = 2.0  # standard deviations between nets and flow from which flow loses its weight
 TRUNK_GIVE = 0.06  # a shrug lifts the shoulder from the hip
-#: Errors of nets and of flow last over several frames: so many seconds count as one look.
-SAME_S = 0.025
 
 
 @dataclass(frozen=True)
 class Marked:
-    """What marks say about a span: ``firm`` (N, J) where clicked, observations and errors.
-
-    ``looks``: errors last over so many frames that the answer's are this many times larger.
-    """
+    """What marks say about a span: ``firm`` (N, J) where clicked, observations and errors."""
 
     xy: FloatArray
     sigma: FloatArray
     firm: FloatArray
     limbs: list[Limb]
-    looks: float = 1.0
 
 
 def with_marks(
@@ -80,7 +74,6 @@ def with_marks(
     xy, sigma = xy.copy(), sigma.copy()
     firm = np.zeros(sigma.shape)
     every = np.arange(len(xy))
-    times = float(np.sqrt(max(SAME_S * fps, 1.0)))
     net = xy.copy()
     for name, at in marks.items():
         if name not in JOINTS:
@@ -93,7 +86,7 @@ def with_marks(
             _weigh_in(xy, sigma, j, track, lo, hi)
         for n, p in here.items():
             xy[n, j], sigma[n, j], firm[n, j] = p, CLICK_MM * mm, 1.0
-    return Marked(xy, sigma, firm, _limbs(marks, lo, hi), times)
+    return Marked(xy, sigma, firm, _limbs(marks, lo, hi))
 
 
 def _correct(

@@ -26,7 +26,6 @@ from keenkettle.measure.sheet import (
     BAR_MOMENT_FRAMES,
     EXTENSION_FRAMES,
     HANDS_LACK,
-    MOMENT_FRAMES,
     NOT_THIS_LIFT,
     UNITS,
     Measure,
@@ -47,6 +46,8 @@ HIDDEN_ACCEL, NEAR_PEAK_S = 12.0, 0.15
 BEND_S = 0.05  # a bend of the elbow lasts at least so long
 TRACK_MM = 0.4  # what a followed disc is off on top of its noise; by benchmarks/accuracy
 PEAK_LOSS = 0.006  # share of the greatest speed that smoothing takes; by benchmarks/accuracy
+CATCH_FRAMES = 0.8  # standard deviation of the moment of the catch, by benchmarks/matrix
+PASS_FRAMES = 0.25  # of the moment the bar passes the knee, were the knee known exactly
 LEAST_PASS_MM_S = 200.0  # a bar passes the knee no slower
 MOMENT_REACH_S = 0.08  # a moment that is found is not further off than this
 
@@ -115,10 +116,10 @@ def _bar_metrics(s: Sheet) -> None:
             up = rise + s.ctx.floor_mm
             s.put("bar_peak_above_floor", up, np.hypot(noise + 4.0, rel * up), at[0])
     if at := s.needs("catch_drop", (), "peak_height", "catch"):
-        error = noise + moment_sigma(m, y, at[1], BAR_MOMENT_FRAMES)
+        error = noise + moment_sigma(m, y, at[1], CATCH_FRAMES)
         s.put("catch_drop", y[at[0]] - y[at[1]], error, at[1])
     if at := s.needs("sink", (), "catch", "bottom"):
-        error = noise + moment_sigma(m, y, at[0], BAR_MOMENT_FRAMES)
+        error = noise + moment_sigma(m, y, at[0], CATCH_FRAMES)
         s.put("sink", y[at[0]] - y[at[1]], error, at[1])
     if at := s.needs("net_x", (), "catch"):
         error = np.hypot(noise, moment_sigma(m, m.bar[:, 0], at[0], BAR_MOMENT_FRAMES))
@@ -205,12 +206,14 @@ def _trunk(s: Sheet) -> None:
     for name, event in pairs.items():
         if at := s.needs(name, ("hip", "shoulder"), event):
             trunk = inclination_deg(m.joints["hip"], m.joints["shoulder"])
+            value = float(trunk[at[0]])
             error = line_sigma(m, at[0], "hip", "shoulder")
             if event == "power_position":
                 error = np.hypot(error, _range_near_power(m, at[0], trunk))
             elif event == "knee_pass":
-                error = np.hypot(error, moment_sigma(m, trunk, at[0], _knee_frames(m, at[0])))
-            s.put(name, trunk[at[0]], error, at[0])
+                value, moment = _passing_knee(m, at[0], trunk)
+                error = np.hypot(error, moment)
+            s.put(name, value, error, at[0])
     back_bend(s, "lift_off", "peak_velocity")
     if at := s.needs("trunk_drop", ("hip", "shoulder", "knee"), "lift_off", "knee_pass"):
         trunk = inclination_deg(m.joints["hip"], m.joints["shoulder"])
@@ -223,21 +226,25 @@ def _trunk(s: Sheet) -> None:
     ):
         if at := s.needs(name, ("shoulder",), event):
             lead = m.joints["shoulder"][:, 0] - m.bar[:, 0]
-            error = to_bar_sigma(m, at[0], "shoulder")
+            value, error = float(lead[at[0]]), to_bar_sigma(m, at[0], "shoulder")
             if event == "knee_pass":  # shoulders that fall back do so fast
-                moment = moment_sigma(m, lead, at[0], _knee_frames(m, at[0]))
+                value, moment = _passing_knee(m, at[0], lead)
                 error = float(np.hypot(error, moment))
-            s.put(name, lead[at[0]], error, at[0])
+            s.put(name, value, error, at[0])
 
 
-def _knee_frames(m: Motion, i: int) -> float:
-    """Standard deviation of the moment at which the bar passes the knee, frames: the surer the
-    knee and the faster the bar, the less.
+def _passing_knee(m: Motion, i: int, values: FloatArray) -> tuple[float, float]:
+    """A value (N,) as the bar passes the knee, between sample ``i`` and the one before, and what
+    not knowing that moment adds to its error: the surer the knee and the faster the bar, the less.
     """
-    if not m.has("knee"):
-        return MOMENT_FRAMES
+    if i == 0 or not m.has("knee"):
+        return float(values[i]), moment_sigma(m, values, i)
+    before, after = m.bar[i - 1 : i + 1, 1] - m.joints["knee"][i - 1 : i + 1, 1]
+    share = float(np.clip(before / (before - after), 0.0, 1.0)) if before < after else 1.0
     step_mm = max(abs(float(m.bar_v[i, 1])) * 1000.0, LEAST_PASS_MM_S) * m.spacing_s
-    return float(np.hypot(BAR_MOMENT_FRAMES, sigma_at(m, i, "knee") / step_mm))
+    frames = float(np.hypot(PASS_FRAMES, sigma_at(m, i, "knee") / step_mm))
+    passed = float(values[i - 1] + share * (values[i] - values[i - 1]))
+    return passed, moment_sigma(m, values, i, frames)
 
 
 def _range_near_power(m: Motion, i: int, value: FloatArray) -> float:

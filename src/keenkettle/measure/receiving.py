@@ -23,6 +23,7 @@ LEAVES_S, LANDS_S = 0.10, 0.25  # when feet can leave the floor, and when they a
 LANDED_S, STOOD_FRAMES = 0.6, 8  # after the drive feet are down again by then
 SPLIT_MM = 180.0  # a foot that lands so far ahead has stepped into a split
 SHIFT_SHARE = 0.7  # of a point's error is the same before and after
+FARTHEST_BACK_DEG = 95.0  # an upper arm behind the athlete holds no bar on the shoulders
 HIDDEN_ELBOW_DEG = 28.0  # an elbow's direction that is known no better is not known
 STEADY_MM = 8.0  # feet must be known so well to time when they clear 10 mm
 LOWERING_M_S, DROPPED_M_S2 = 0.15, -6.0  # slower is held still; nearer to free fall is dropped
@@ -165,7 +166,7 @@ def rack_elbow(s: Sheet, name: str, event: str) -> None:
         i = at[0]
         up = inclination_deg(m.joints["shoulder"][i], m.joints["elbow"][i])
         sigma = line_sigma(m, i, "shoulder", "elbow")
-        if sigma > HIDDEN_ELBOW_DEG:
+        if sigma > HIDDEN_ELBOW_DEG or abs(float(up)) > FARTHEST_BACK_DEG:
             s.out[name] = Measure(None, 0.0, UNITS[name], None, "the elbow was hidden")
         else:
             s.put(name, float(up), sigma, i)
