@@ -44,10 +44,10 @@ LEANS = 0.4
 HEADLESS = 4.0  # errors of all joints with the head behind the disc, times
 UNSURE_SHARE = 3.0  # errors grow up to this many times as the net's own visibility falls
 BIAS_MM = {
-    "elbow": 34.0, "wrist": 17.0, "heel": 11.0, "toe": 13.0, "ankle": 13.0, "knee": 14.5,
-    "ear": 21.0,
+    "elbow": 32.0, "wrist": 16.0, "heel": 10.0, "toe": 12.5, "ankle": 12.0, "knee": 13.5,
+    "ear": 20.0,
 }  # fmt: skip
-OTHER_BIAS_MM = 14.0  # the net's idea of a joint differs from ours by about this, all film long
+OTHER_BIAS_MM = 13.0  # the net's idea of a joint differs from ours by about this, all film long
 NET_PX = 1.5  # nor is any net nearer than this on the picture, which tells on small bodies
 #: A hip behind the disc, and so many radii from its middle on a film from aside.
 HIP_COVERED_MM, HIP_COVER, HIP_TURNED_MM, HIP_TURNED_COVER = 14.0, 1.2, 30.0, 1.8

@@ -19,15 +19,15 @@ from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.motion import JOINTS, JointTrack
 
 NOISE_MM = {"elbow": 26.0, "wrist": 24.0}  # a net's scatter from frame to frame
-OTHER_NOISE_MM = 15.0
+OTHER_NOISE_MM = 14.0
 DRIFT_MM = {"elbow": 45.0, "wrist": 35.0}  # how far the offset may go astray half a second on
-OTHER_DRIFT_MM = 22.0
+OTHER_DRIFT_MM = 20.0
 DRIFT_S = 0.5
 #: A net further off than this was astray on that frame: its offset on others is another.
 ASTRAY_MM = {"elbow": 120.0, "wrist": 120.0}
 OTHER_ASTRAY_MM = 90.0
 LEFT_MM = {"wrist": 17.0, "elbow": 12.0}  # of the offset, after all
-OTHER_LEFT_MM = 4.0
+OTHER_LEFT_MM = 3.5
 CLICK_MM = 5.0
 HAND_MM, HAND_DRIFT_MM = 16.0, 35.0
 #: The limb that a joint's offset turns with; feet lie still.
