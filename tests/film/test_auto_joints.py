@@ -20,11 +20,12 @@ from keenkettle.film.auto_joints import (
     is_head,
     moving_spans,
 )
+from keenkettle.film.believed import odd_limbs
 from keenkettle.film.clip import Clip
 from keenkettle.film.disc import DiscNotFoundError
+from keenkettle.film.footage import Footage, Look
 from keenkettle.film.fuse import Limb, Pull, Seen, Smooth, fuse
 from keenkettle.film.pose_net import SIDES, NoNetError
-from keenkettle.film.whole_body import Footage, Look, _odd
 from keenkettle.measure.motion import JOINTS, BarTrack, JointTrack
 
 DEMO = files("keenkettle.demo")
@@ -149,7 +150,7 @@ class PlausibleTest(unittest.TestCase):
     def test_a_thigh_of_half_its_length_is_odd(self):
         xy = np.zeros((2, len(JOINTS), 2))
         xy[0, JOINTS.index("hip"), 1], xy[1, JOINTS.index("hip"), 1] = 245.0, 120.0
-        self.assertEqual(_odd(xy, 1000.0)["knee", "hip"].tolist(), [False, True])
+        self.assertEqual(odd_limbs(xy, 1000.0)["knee", "hip"].tolist(), [False, True])
 
     def test_spans_are_where_the_bar_moves(self):
         y = np.concatenate([np.full(100, 500.0), np.linspace(500, 200, 40), np.full(120, 200.0)])

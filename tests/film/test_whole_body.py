@@ -8,25 +8,20 @@ import numpy as np
 from keenkettle.coach.review import shows_face
 from keenkettle.coach.reviewed import Tracked
 from keenkettle.film.auto_joints import moving_spans
+from keenkettle.film.believed import (
+    _backward_feet,
+    about,
+    behind_head,
+    pressed_together,
+    somebody_else,
+)
 from keenkettle.film.follow import DiscFollower, _lifted, _so_far
+from keenkettle.film.footage import Footage, Look
 from keenkettle.film.fuse import Line
 from keenkettle.film.outline import Masks, pack
 from keenkettle.film.pose_net import SIDES
 from keenkettle.film.rim import Ring
-from keenkettle.film.whole_body import (
-    Footage,
-    Look,
-    _about,
-    _astray,
-    _backward_feet,
-    _drives,
-    _elbow,
-    _head,
-    _headless,
-    _others,
-    _outlined,
-    fuse_span,
-)
+from keenkettle.film.whole_body import _drives, _elbow, _head, _outlined, fuse_span
 from keenkettle.measure.calibration import Calibration
 from keenkettle.measure.metrics import _crest, _hidden_s
 from keenkettle.measure.motion import JOINTS, BarTrack, JointTrack, Motion, make_motion
@@ -57,7 +52,7 @@ class BelievedTest(unittest.TestCase):
     def test_a_hip_higher_than_legs_are_long_is_not_believed(self):
         for hip_y, astray in ((HIP_Y, False), (HIP_Y - 60.0, True), (HIP_Y + 60.0, False)):
             seen = look(hip_y)
-            found = _astray(seen, Masks(seen.outlines), footage())
+            found = pressed_together(seen, Masks(seen.outlines), footage())
             self.assertEqual(bool(found.all()), astray, hip_y)
 
     def test_somebody_who_walks_past_is_told_by_the_outlines_area(self):
@@ -66,11 +61,11 @@ class BelievedTest(unittest.TestCase):
         wide[60 : int(FLOOR), 60:200] = 9.0
         shift = np.array([[1.0, 0.0, 0.0], [0.0, 1.0, 0.0]])
         masks = Masks([*seen.outlines[:-1], pack(wide, shift)])
-        self.assertEqual(list(np.flatnonzero(_others(masks))), [K - 1])
-        self.assertEqual(len(masks.of(~_others(masks)).areas()), K - 1)
-        near = _about(_others(masks), seen.frames, 3.0)
+        self.assertEqual(list(np.flatnonzero(somebody_else(masks))), [K - 1])
+        self.assertEqual(len(masks.of(~somebody_else(masks)).areas()), K - 1)
+        near = about(somebody_else(masks), seen.frames, 3.0)
         self.assertEqual(list(np.flatnonzero(near)), [K - 4, K - 3, K - 2, K - 1])
-        self.assertFalse(_about(np.zeros(K, bool), seen.frames, 3.0).any())
+        self.assertFalse(about(np.zeros(K, bool), seen.frames, 3.0).any())
 
     def test_feet_that_point_backward_are_not_believed(self):
         xy = np.zeros((2, len(JOINTS), 2))
@@ -81,8 +76,8 @@ class BelievedTest(unittest.TestCase):
     def test_the_disc_before_the_head_is_told_from_one_on_the_floor(self):
         seen = look(HIP_Y)
         head = (128.0, HIP_Y - 0.4 * 1750.0 * 0.9 * MM)
-        self.assertTrue(_headless(seen, np.tile(head, (K, 1)), footage()).all())
-        self.assertFalse(_headless(seen, np.tile((128.0, FLOOR - 45.0), (K, 1)), footage()).any())
+        self.assertTrue(behind_head(seen, np.tile(head, (K, 1)), footage()).all())
+        self.assertFalse(behind_head(seen, np.tile((128.0, FLOOR - 45.0), (K, 1)), footage()).any())
 
     def test_a_span_with_hardly_a_look_is_left_alone(self):
         out = {n: JointTrack(np.full((K, 2), np.nan), np.full(K, np.inf)) for n in JOINTS}

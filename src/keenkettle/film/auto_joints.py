@@ -12,13 +12,15 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from keenkettle.film.believed import FEET
 from keenkettle.film.clip import Clip
 from keenkettle.film.far_disc import FarDisc, turned_by
+from keenkettle.film.footage import Footage, Look
 from keenkettle.film.front import is_wide
 from keenkettle.film.outline import pack
 from keenkettle.film.plausible import Marks
 from keenkettle.film.pose_net import LEAST_PRESENCE, SIDES, Crop, PoseNet
-from keenkettle.film.whole_body import FEET, HANGS_MM, LEAST_FRAMES, Footage, Look, fuse_span
+from keenkettle.film.whole_body import HANGS_MM, LEAST_FRAMES, fuse_span
 from keenkettle.measure.calibration import JOINT_DEPTH_MM, PLATE_MM
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.motion import JOINTS, BarTrack, JointTrack

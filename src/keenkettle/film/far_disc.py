@@ -40,7 +40,7 @@ SURE_VOTE = 2.0
 LEAST_VOTE = 1.15  # films without a far disc in view reach 0.9, those with one 1.2 to 3
 LEAST_TRAVEL = 1.5  # radii that the bar rises, or the room keeps its place as well
 STILL, SINKS = 0.05, 0.15  # radii: lower than this is not yet on its way; has sunk again
-ASIDE_SD, SIZE_SD = 0.08, 0.02  # of the near radius; of the size; by films with known cameras
+ASIDE_SD, SIZE_SD = 0.04, 0.02  # of the near radius; of the size; by films with known cameras
 
 
 @dataclass(frozen=True)

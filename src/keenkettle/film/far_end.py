@@ -18,7 +18,6 @@ from keenkettle.film.rim import Ring, inner_of
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.motion import SEEN, BarTrack, JointTrack
 
-FAR_END = "far_end"
 LOOKS = 12  # frames searched
 SIZES = (0.62, 0.93)  # of the far disc against the near one: camera 2.3 to 18 m away
 CLEAR_SUPPORT = 0.6

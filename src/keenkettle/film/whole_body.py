@@ -8,41 +8,32 @@ below were settled on a few films of our own simulator, by causes that hold on o
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
-
 import numpy as np
 from numpy.typing import NDArray
 
-from keenkettle.film.far_disc import FarDisc
+from keenkettle.film.believed import (
+    COVER,
+    FEET,
+    HIDDEN_MM,
+    NEARBY_S,
+    about,
+    behind_head,
+    doubt_hidden,
+    doubt_odd,
+    observed,
+    odd_limbs,
+    pressed_together,
+    somebody_else,
+)
+from keenkettle.film.footage import Footage, Look
 from keenkettle.film.fuse import Limb, Line, Pull, Seen, Smooth, fuse
 from keenkettle.film.limb_lines import LIMBS, Scene, discs_of, lines_of
-from keenkettle.film.outline import Masks, Outline
-from keenkettle.film.plausible import Marks
-from keenkettle.film.pose_net import SIDES
+from keenkettle.film.outline import Masks
 from keenkettle.film.with_marks import LEFT_MM, OTHER_LEFT_MM, Marked, hand_through, with_marks
-from keenkettle.measure.calibration import JOINT_DEPTH_MM, PLATE_MM, USUAL_CAMERA_M
 from keenkettle.measure.geometry import BoolArray, FloatArray
 from keenkettle.measure.motion import JOINTS, JointTrack
 from keenkettle.measure.segments import SEGMENT_SHARE, STATURE_MM, STATURE_SD_MM
 
-COVER = 1.10  # a joint this near the disc's middle, in radii, is behind it
-#: How the net's points jump about from frame to frame; what is wrong all film long is BIAS_MM.
-SEEN_MM = {"elbow": 45.0, "wrist": 55.0, "heel": 27.0, "toe": 30.0, "ear": 18.0}
-OTHER_SEEN_MM = 18.0
-HIDDEN_MM = 320.0  # the net's error behind the disc, where it is pulled toward it
-#: Near the disc as well, fading out at DRAWN_FROM radii from its middle.
-DRAWN_MM = {"hip": 60.0, "knee": 80.0, "ankle": 160.0, "heel": 160.0, "toe": 200.0}
-DRAWN_FROM = 2.2
-#: How far over the hip these are on an upright body, share of stature, and the radii by which a
-#: body that leans may be nearer to the disc.
-OVER_HIP = {
-    "shoulder": SEGMENT_SHARE["hip", "shoulder"],
-    "elbow": 0.25,
-    "ear": SEGMENT_SHARE["hip", "shoulder"] + SEGMENT_SHARE["shoulder", "ear"],
-}
-LEANS = 0.4
-HEADLESS = 4.0  # errors of all joints with the head behind the disc, times
-UNSURE_SHARE = 3.0  # errors grow up to this many times as the net's own visibility falls
 BIAS_MM = {
     "elbow": 32.0, "wrist": 16.0, "heel": 10.0, "toe": 12.5, "ankle": 12.0, "knee": 13.5,
     "ear": 20.0,
@@ -57,11 +48,6 @@ HANGING_ELBOW_MM, HANGS_MM = 20.0, 225.0  # of arms that hang: the bar so far be
 HAND_SHARE, HAND_SIGMA_MM = 0.054, 35.0
 HEAD_SD_MM, ELBOW_SD_MM = 80.0, 150.0
 LEAST_HELD = 3  # places across thigh and shank that are seen
-HIP_HEIGHT = 0.530  # share of stature (Winter 2009)
-TOO_HIGH = 1.3  # legs are not so much longer, nor does a jump make up for it
-#: An outline's area against its middling one; bending, jumping and the disc make it 0.6 to 1.7.
-LEAST_AREA, MOST_AREA = 0.45, 2.0
-NEARBY_S = 0.2  # somebody is beside the athlete so long before they are one, and after
 #: What joints may be off all the while the disc hides the head.
 HEADLESS_MM = {"knee": 28.0, "hip": 40.0, "shoulder": 110.0, "ear": 140.0, "elbow": 200.0}
 HEADLESS_FEET_MM = 15.0
@@ -71,104 +57,16 @@ ACCEL = {"ankle": 9.0, "heel": 12.0, "toe": 9.0, "elbow": 45.0, "wrist": 45.0}  
 OTHER_ACCEL = 55.0
 DRIVE_SHARE, APART_S = 0.6, 1.0  # of the greatest speed, a rep's own; reps are so far apart
 PLANTED_M_S, FREE_M_S = 0.06, 5.0
-FEET = ("ankle", "heel", "toe")
 LEAST_FRAMES = 12
 LIFTED_MM, UNMARKED_S = 8.0, 0.1  # feet that may have left the floor, so far from a mark
 CLEAR_OF_FEET_MM = 330.0  # the disc has left the feet when it is this much higher than at rest
-SHAKY_KNEE_MM = 110.0
 PASSES = 3  # what the disc hides, and where limbs are, is known only once the joints are
 BLIND_MM, BLIND_S = 150.0, 0.12  # hip and knee where nothing of the legs was believed
-ODD_SHARE = 0.30  # a length this far off the body's cannot be right
-ODD_TIMES = 5.0
-BODY_DEPTH_M = 0.575  # the near side's joints behind the disc's face
 KNOWN_SD_MM = 60.0
 LENGTH_QUANTILE = 0.7  # on film a limb is only ever shortened
 FLOOR_QUANTILE = 0.7  # feet behind the disc are guessed too high, toward it
 STAY_MM = 45.0
 SEGMENT_STATURE_SD_MM = 150.0  # stature from one segment: ratio's spread and the net's bias
-DOUBTED = {
-    ("ankle", "knee"): ("ankle", "heel", "toe", "knee"),
-    ("knee", "hip"): ("knee",),
-    ("hip", "shoulder"): ("hip", "shoulder"),
-}
-
-
-@dataclass(frozen=True)
-class Look:
-    """What the nets saw on frames (K,): ``xy`` (K, 33, 2), ``seen`` (K, 33), and outlines."""
-
-    frames: NDArray[np.int64]
-    xy: FloatArray
-    seen: FloatArray
-    outlines: list[Outline]
-    crowd: bool = False
-
-    def within(self, lo: int, hi: int) -> Look:
-        """Of the frames from ``lo`` to ``hi``."""
-        here = np.flatnonzero((self.frames >= lo) & (self.frames <= hi))
-        outlines = [self.outlines[i] for i in here]
-        return Look(self.frames[here], self.xy[here], self.seen[here], outlines, self.crowd)
-
-
-@dataclass(frozen=True)
-class Footage:
-    """What is known of a film beside the joints.
-
-    Attributes:
-        times_s: of all frames, shape (N,).
-        fps: frames a second.
-        bar_xy: bar end, shape (N, 2), pixels.
-        centre_px: middle of the picture.
-        mm: pixels per millimetre in the disc's plane.
-        side: the way the athlete faces, "left" or "right".
-        stature_mm: the athlete's, where known.
-        disc_mm: diameter of the disc or bell.
-        far: the disc on the bar's far end, where it shows.
-        marks: a coach's marks.
-        flow: joints carried between them.
-    """
-
-    times_s: FloatArray
-    fps: float
-    bar_xy: FloatArray
-    centre_px: FloatArray
-    mm: float
-    side: str
-    stature_mm: float | None = None
-    disc_mm: float = PLATE_MM
-    far: FarDisc | None = None
-    marks: Marks = field(default_factory=dict)
-    flow: dict[str, JointTrack] = field(default_factory=dict)
-
-    @property
-    def radius_px(self) -> float:
-        """Of the disc, which hides what is behind it."""
-        return self.disc_mm / 2.0 * self.mm
-
-    @property
-    def camera_m(self) -> float:
-        """From the camera to the disc's plane; a usual distance where it is not known."""
-        return USUAL_CAMERA_M if self.far is None else self.far.camera_m(1.0 / self.mm)[0]
-
-    @property
-    def depth_share(self) -> float:
-        """How large the body looks, behind the disc's plane as it stands."""
-        return self.camera_m / (self.camera_m + BODY_DEPTH_M)
-
-    def held_at(self, bar_xy: FloatArray) -> FloatArray:
-        """Where the near hand holds a bar whose end is seen at (N, 2): further away than that end.
-
-        What lies behind shrinks toward the picture's middle; a camera that is turned shifts it.
-        A bell is held where it is.
-        """
-        if self.disc_mm != PLATE_MM:
-            return bar_xy
-        depth_m = JOINT_DEPTH_MM["wrist"] / 1000.0
-        shrinks = depth_m / (self.camera_m + depth_m)
-        held = bar_xy - shrinks * (bar_xy - self.centre_px)
-        if self.far is not None:
-            held[:, 0] += self.far.aside_px * shrinks / (1.0 - self.far.size)
-        return held
 
 
 def fuse_span(
@@ -182,10 +80,10 @@ def fuse_span(
     at = look.frames - lo
     bar_xy = film.bar_xy[lo : hi + 1]
     masks = Masks(look.outlines)
-    others = _others(masks)
-    astray = others | _astray(look, masks, film)
-    headless = astray | _headless(look, bar_xy[at], film)
-    xy, sigma = _observed(look, at, bar_xy, headless, film)
+    others = somebody_else(masks)
+    astray = others | pressed_together(look, masks, film)
+    headless = astray | behind_head(look, bar_xy[at], film)
+    xy, sigma = observed(look, at, bar_xy, headless, film)
     xy[at[astray]], sigma[at[astray]] = np.nan, np.inf
     stature = _scale_of(xy[at], film)
     hidden = np.linalg.norm(np.nan_to_num(xy) - bar_xy[:, None], axis=-1) < COVER * film.radius_px
@@ -193,17 +91,17 @@ def fuse_span(
     xy, sigma = marked.xy, marked.sigma
     told = np.array([len(film.marks.get(name, {})) > 0 for name in JOINTS])
     trusted = np.where(told[None], 1.0, marked.firm)
-    odd = _doubt_odd(xy, sigma, trusted, at, stature * mm)
+    odd = doubt_odd(xy, sigma, trusted, at, stature * mm)
     start = _start(xy, odd, sigma, bar_xy, mm)
     blind = _blind(xy[:, JOINTS.index("hip"), 0], at, film.fps)
     smooth = _smooth(film.times_s[lo : hi + 1], bar_xy, mm)
     known = {(limb.a, limb.b) for limb in marked.limbs}
     limbs = marked.limbs + [x for x in _limbs(stature, mm) if (x.a, x.b) not in known]
-    alone = ~_about(others, look.frames, NEARBY_S * film.fps)
+    alone = ~about(others, look.frames, NEARBY_S * film.fps)
     outlined, outlined_at = masks.of(alone), at[alone]
     p, error, lines = start, sigma, list[Line]()
     for again in range(PASSES):
-        doubted = _doubt_hidden(p, bar_xy, sigma, trusted, film)
+        doubted = doubt_hidden(p, bar_xy, sigma, trusted, film)
         if again:
             scene = _scene(film, outlined, outlined_at, bar_xy, xy, doubted, marked, smooth)
             lines = lines_of(p, scene)
@@ -252,81 +150,6 @@ def _left(name: str, p: FloatArray, bar_xy: FloatArray, film: Footage, told: boo
     return np.asarray(left * film.mm)
 
 
-def _observed(
-    look: Look, at: NDArray[np.int64], bar_xy: FloatArray, headless: BoolArray, film: Footage
-) -> tuple[FloatArray, FloatArray]:
-    """The nets' joints (N, J, 2) and their errors (N, J), pixels, larger behind and by the disc."""
-    n, mm = len(bar_xy), film.mm
-    xy, sigma = np.full((n, len(JOINTS), 2), np.nan), np.full((n, len(JOINTS)), np.inf)
-    hip = int(SIDES[film.side]["hip"])
-    for j, name in enumerate(JOINTS):
-        k = int(SIDES[film.side][name])
-        xy[at, j] = look.xy[:, k]
-        doubt = 1.0 + (UNSURE_SHARE - 1.0) * (1.0 - look.seen[:, k])
-        doubt = np.where(headless, HEADLESS, doubt)
-        away = np.linalg.norm(xy[at, j] - bar_xy[at], axis=1) / film.radius_px
-        if name in OVER_HIP:
-            away = np.fmin(away, np.maximum(_over(look, hip, name, bar_xy[at], film) - LEANS, 0.0))
-        near = np.clip((DRAWN_FROM - away) / (DRAWN_FROM - 1.0), 0.0, 1.0)
-        own = np.hypot(SEEN_MM.get(name, OTHER_SEEN_MM) * doubt, DRAWN_MM.get(name, 0.0) * near)
-        sigma[at, j] = np.where(away < COVER, HIDDEN_MM, own) * mm
-        sigma[~np.isfinite(xy[:, j, 0]), j] = np.inf
-    backward = _backward_feet(xy, film.side)
-    for name in ("heel", "toe"):
-        xy[backward, JOINTS.index(name)] = np.nan
-        sigma[backward, JOINTS.index(name)] = np.inf
-    return xy, sigma
-
-
-def _backward_feet(xy: FloatArray, side: str) -> BoolArray:
-    """Frames (N,) of joints (N, J, 2) on which the nets turn the feet round: a lifter does not."""
-    ahead = 1.0 if side == "right" else -1.0
-    with np.errstate(invalid="ignore"):
-        foot = xy[:, JOINTS.index("toe"), 0] - xy[:, JOINTS.index("heel"), 0]
-        return np.asarray(ahead * foot < 0.0)
-
-
-def _headless(look: Look, bar_xy: FloatArray, film: Footage) -> BoolArray:
-    """Frames (K,) on which the disc is before the head: the nets then take the body for a shorter
-    one, and put head and arms anywhere.
-    """
-    hip = int(SIDES[film.side]["hip"])
-    return _over(look, hip, "ear", bar_xy, film) < COVER + LEANS
-
-
-def _astray(look: Look, masks: Masks, film: Footage) -> BoolArray:
-    """Frames (K,) on which the nets put the hip higher over the feet than legs are long: with the
-    head behind the disc they may press the whole body together about it.
-    """
-    hip = look.xy[:, int(SIDES[film.side]["hip"]), 1]
-    legs = HIP_HEIGHT * (film.stature_mm or STATURE_MM) * film.depth_share * film.mm
-    with np.errstate(invalid="ignore"):
-        return np.asarray(masks.lowest() - hip > TOO_HIGH * legs)
-
-
-def _others(masks: Masks) -> BoolArray:
-    """Frames (K,) on which somebody who walks past was taken for the athlete, or makes one body
-    with the athlete: the outline is then far larger or smaller than it mostly is.
-    """
-    share = masks.areas() / max(float(np.median(masks.areas())), 1.0)
-    return np.asarray((share < LEAST_AREA) | (share > MOST_AREA))
-
-
-def _about(which: BoolArray, frames: NDArray[np.int64], reach: float) -> BoolArray:
-    """Those of frames (K,) that are within ``reach`` frames of one of some of them."""
-    if not which.any():
-        return which
-    return np.asarray(np.abs(frames[:, None] - frames[which]).min(axis=1) <= reach)
-
-
-def _over(look: Look, hip: int, name: str, bar_xy: FloatArray, film: Footage) -> FloatArray:
-    """How far from the disc's middle a joint is that stands upright over the hip, radii (K,)."""
-    tall = (film.stature_mm or STATURE_MM) * film.depth_share * film.mm
-    place = look.xy[:, hip] - np.array([0.0, OVER_HIP[name] * tall])
-    away = np.linalg.norm(place - bar_xy, axis=1) / film.radius_px
-    return np.asarray(np.nan_to_num(away, nan=9.0))
-
-
 def _scene(
     film: Footage,
     masks: Masks,
@@ -351,22 +174,6 @@ def _scene(
     )
 
 
-def _odd(xy: FloatArray, stature_px: float) -> dict[tuple[str, str], NDArray[np.bool_]]:
-    """Frames (K,) on which a leg's or the trunk's length cannot be this body's.
-
-    Args:
-        xy: joints on each frame, shape (K, J, 2).
-        stature_px: the body's stature at the disc's scale.
-    """
-    out = {}
-    for a, b in LIMBS:
-        length = np.linalg.norm(xy[:, JOINTS.index(a)] - xy[:, JOINTS.index(b)], axis=1)
-        share = length / (SEGMENT_SHARE[a, b] * stature_px)
-        with np.errstate(invalid="ignore"):
-            out[a, b] = ~(np.abs(share - 1.0) <= ODD_SHARE)
-    return out
-
-
 def _scale_of(xy: FloatArray, film: Footage) -> float:
     """Stature, mm at the disc's scale: the athlete's own, else from limbs that can be.
 
@@ -374,7 +181,7 @@ def _scale_of(xy: FloatArray, film: Footage) -> float:
     """
     known = (film.stature_mm or STATURE_MM) * film.depth_share
     known_sd = STATURE_SD_MM if film.stature_mm is None else KNOWN_SD_MM
-    odd = _odd(xy, known * film.mm)
+    odd = odd_limbs(xy, known * film.mm)
     top, weight = known / known_sd**2, 1.0 / known_sd**2
     for (a, b), strange in odd.items():
         if (~strange).sum() < LEAST_FRAMES:
@@ -407,38 +214,6 @@ def _blind(hip_x: FloatArray, at: NDArray[np.int64], fps: float) -> FloatArray:
     return np.asarray(
         np.convolve(lost, box, "same") / np.maximum(np.convolve(looked, box, "same"), 1.0)
     )
-
-
-def _doubt_odd(
-    xy: FloatArray, sigma: FloatArray, firmly: FloatArray, at: NDArray[np.int64], stature_px: float
-) -> NDArray[np.bool_]:
-    """Errors where a limb came out with a length it cannot have; ``sigma`` is changed in place.
-
-    Returns:
-        Where that is so, shape (N, J).
-    """
-    odd = np.zeros(sigma.shape, bool)
-    for (a, b), strange in _odd(xy[at], stature_px).items():
-        for name in DOUBTED[a, b]:
-            j = JOINTS.index(name)
-            odd[at[strange & (firmly[at, j] == 0)], j] = True
-    sigma[odd] *= ODD_TIMES
-    return odd
-
-
-def _doubt_hidden(
-    p: FloatArray, bar_xy: FloatArray, sigma: FloatArray, firmly: FloatArray, film: Footage
-) -> FloatArray:
-    """Errors of what was seen, where the disc is now thought to cover the joint itself."""
-    hidden = np.linalg.norm(p - bar_xy[:, None], axis=-1) < COVER * film.radius_px
-    ankle, knee = JOINTS.index("ankle"), JOINTS.index("knee")
-    feet = [JOINTS.index(f) for f in FEET]
-    # With its ankle covered the whole lower leg is guessed, and the guess is drawn to the disc.
-    hidden[:, feet] |= hidden[:, [ankle]]
-    out = np.where(hidden & (firmly == 0), np.maximum(sigma, HIDDEN_MM * film.mm), sigma)
-    shaky = hidden[:, ankle] & (firmly[:, knee] == 0)
-    out[shaky, knee] = np.maximum(out[shaky, knee], SHAKY_KNEE_MM * film.mm)
-    return np.asarray(out)
 
 
 def _start(

@@ -1,0 +1,95 @@
+"""What is known of a film whose joints are looked for, and what the nets saw on it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from keenkettle.film.far_disc import FarDisc
+from keenkettle.film.outline import Outline
+from keenkettle.film.plausible import Marks
+from keenkettle.measure.calibration import JOINT_DEPTH_MM, PLATE_MM, USUAL_CAMERA_M
+from keenkettle.measure.geometry import FloatArray
+from keenkettle.measure.motion import JointTrack
+
+BODY_DEPTH_M = 0.575  # the near side's joints behind the disc's face
+
+
+@dataclass(frozen=True)
+class Look:
+    """What the nets saw on frames (K,): ``xy`` (K, 33, 2), ``seen`` (K, 33), and outlines."""
+
+    frames: NDArray[np.int64]
+    xy: FloatArray
+    seen: FloatArray
+    outlines: list[Outline]
+    crowd: bool = False
+
+    def within(self, lo: int, hi: int) -> Look:
+        """Of the frames from ``lo`` to ``hi``."""
+        here = np.flatnonzero((self.frames >= lo) & (self.frames <= hi))
+        outlines = [self.outlines[i] for i in here]
+        return Look(self.frames[here], self.xy[here], self.seen[here], outlines, self.crowd)
+
+
+@dataclass(frozen=True)
+class Footage:
+    """What is known of a film beside the joints.
+
+    Attributes:
+        times_s: of all frames, shape (N,).
+        fps: frames a second.
+        bar_xy: bar end, shape (N, 2), pixels.
+        centre_px: middle of the picture.
+        mm: pixels per millimetre in the disc's plane.
+        side: the way the athlete faces, "left" or "right".
+        stature_mm: the athlete's, where known.
+        disc_mm: diameter of the disc or bell.
+        far: the disc on the bar's far end, where it shows.
+        marks: a coach's marks.
+        flow: joints carried between them.
+    """
+
+    times_s: FloatArray
+    fps: float
+    bar_xy: FloatArray
+    centre_px: FloatArray
+    mm: float
+    side: str
+    stature_mm: float | None = None
+    disc_mm: float = PLATE_MM
+    far: FarDisc | None = None
+    marks: Marks = field(default_factory=dict)
+    flow: dict[str, JointTrack] = field(default_factory=dict)
+
+    @property
+    def radius_px(self) -> float:
+        """Of the disc, which hides what is behind it."""
+        return self.disc_mm / 2.0 * self.mm
+
+    @property
+    def camera_m(self) -> float:
+        """From the camera to the disc's plane; a usual distance where it is not known."""
+        return USUAL_CAMERA_M if self.far is None else self.far.camera_m(1.0 / self.mm)[0]
+
+    @property
+    def depth_share(self) -> float:
+        """How large the body looks, behind the disc's plane as it stands."""
+        return self.camera_m / (self.camera_m + BODY_DEPTH_M)
+
+    def held_at(self, bar_xy: FloatArray) -> FloatArray:
+        """Where the near hand holds a bar whose end is seen at (N, 2): further away than that end.
+
+        What lies behind shrinks toward the picture's middle; a camera that is turned shifts it.
+        A bell is held where it is.
+        """
+        if self.disc_mm != PLATE_MM:
+            return bar_xy
+        depth_m = JOINT_DEPTH_MM["wrist"] / 1000.0
+        shrinks = depth_m / (self.camera_m + depth_m)
+        held = bar_xy - shrinks * (bar_xy - self.centre_px)
+        if self.far is not None:
+            held[:, 0] += self.far.aside_px * shrinks / (1.0 - self.far.size)
+        return held
