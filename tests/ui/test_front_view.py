@@ -4,13 +4,16 @@ from unittest import mock
 
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QImage, QPainter
+from PyQt6.QtWidgets import QLabel, QPushButton
 
 from keenkettle.club import look_up
 from keenkettle.club.tracks import pack
 from keenkettle.coach.faults import all_faults
+from keenkettle.coach.review import judge_tracks
 from keenkettle.ui.film import evidence
 from keenkettle.ui.film.view_box import fit_box
 from tests.coach.test_front import findings
+from tests.film.test_far_end import tracked
 from tests.ui.window import OpenWindow
 
 DIALLED = {
@@ -51,6 +54,17 @@ class FrontViewTest(OpenWindow):
                         p, box, r, f, f.at, words=False)), 30,
                 )  # fmt: skip
 
+    def said(self):
+        return [t.text() for t in self.w.film.side.findChildren(QLabel)]
+
+    def test_a_tilt_seen_from_aside_is_drawn_from_end_to_end(self):
+        review = judge_tracks(*tracked(), {})
+        (found,) = (f for f in review.reps[0].verdict.findings if f.fault == "bar-tilt")
+        self.assertGreater(
+            drawn(lambda p, box: evidence.finding_lines(
+                p, box, review, found, found.at, words=False)), 30,
+        )  # fmt: skip
+
     def test_a_kept_front_film_opens_as_one_and_another_view_asks_for_the_film_again(self):
         self.hold("Sunniva Dale", "Film")
         card = self.w.film.presenter.state.clips[0]
@@ -62,6 +76,15 @@ class FrontViewTest(OpenWindow):
         self.w.film.presenter.open(card)
         self.settle()
         self.assertIn("from the front", self.w.film.facts.whole)
+        self.assertIn("About this film", self.said())
+        self.assertFalse([t for t in self.said() if "Hips rise first" in t])
+        (toggle,) = (b for b in self.w.film.side.findChildren(QPushButton)
+                     if b.text().startswith("Not judged"))  # fmt: skip
+        toggle.click()
+        self.settle()
+        self.assertEqual(self.said().count("Needs a side view."), 1)
+        (named,) = (t for t in self.said() if "Hips rise first" in t)
+        self.assertIn("Heels up early", named)
         with mock.patch.object(self.w.film, "analyse") as analyse:
             self.w.film.how.again.disconnect()
             self.w.film.how.again.connect(analyse)

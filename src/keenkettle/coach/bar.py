@@ -101,7 +101,9 @@ def track_bar(
     if early is not None:
         early(tracked)
     if yaw_of(look.ring, look.radius_sigma)[0] > SOUND_YAW_DEG:
-        found = follow_far_end(clip, bar, look.ring)
+        found = follow_far_end(
+            clip, bar, look.ring, lambda _done, _of: tell("following the bar's far end", share)
+        )
         if found is not None:
             return replace(tracked, far_end=found[0], far=found[1])
     return replace(tracked, far=small.find(bar.xy_px, clip.grays)) if small else tracked
