@@ -35,10 +35,10 @@ from keenkettle.measure.motion import JOINTS, JointTrack
 from keenkettle.measure.segments import SEGMENT_SHARE, STATURE_MM, STATURE_SD_MM
 
 BIAS_MM = {
-    "elbow": 32.0, "wrist": 16.0, "heel": 10.0, "toe": 12.5, "ankle": 12.0, "knee": 13.5,
-    "ear": 20.0,
+    "elbow": 32.0, "wrist": 16.0, "heel": 10.0, "toe": 12.5, "ankle": 12.0, "knee": 13.0,
+    "ear": 20.0, "shoulder": 11.5,
 }  # fmt: skip
-OTHER_BIAS_MM = 13.0  # the net's idea of a joint differs from ours by about this, all film long
+OTHER_BIAS_MM = 12.5  # the net's idea of a joint differs from ours by about this, all film long
 NET_PX = 1.5  # nor is any net nearer than this on the picture, which tells on small bodies
 #: A hip behind the disc, and so many radii from its middle on a film from aside.
 HIP_COVERED_MM, HIP_COVER, HIP_TURNED_MM, HIP_TURNED_COVER = 14.0, 1.2, 30.0, 1.8

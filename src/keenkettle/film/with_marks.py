@@ -18,8 +18,8 @@ from keenkettle.film.plausible import RIGID, SOFT, Marks
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.motion import JOINTS, JointTrack
 
-NOISE_MM = {"elbow": 26.0, "wrist": 24.0}  # a net's scatter from frame to frame
-OTHER_NOISE_MM = 14.0
+NOISE_MM = {"elbow": 26.0, "wrist": 24.0, "knee": 12.0}  # a net's scatter from frame to frame
+OTHER_NOISE_MM = 13.5
 DRIFT_MM = {"elbow": 45.0, "wrist": 35.0}  # how far the offset may go astray half a second on
 OTHER_DRIFT_MM = 20.0
 DRIFT_S = 0.5
