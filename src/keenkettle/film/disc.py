@@ -67,17 +67,15 @@ def find_disc(clip: Clip) -> list[DiscSeen]:
     looked = _near_keys(clip, numbers)
     family: list[DiscSeen] = []
     score = 0.0
+    clear = False
     for tone, raised in SEARCHES:
         clip.tone = tone
         found, worth = _best_family(_sightings(clip, looked, raised))
         if worth > score:
             family, score = found, worth
-        enough = len(family) >= ENOUGH * len(looked) and _moved(family)
-        clear = enough and family_support(family) >= CLEAR_SUPPORT
-        if clear and _spread(family) <= ONE_SHAPE:
+        clear = _is_clear(family, len(looked))
+        if clear:
             break
-    else:
-        clear = False
     if not clear or family_aspect(family) < TURNED_ASPECT:
         clip.tone = LUMA
         seen = [s for w in WIDENED for s in _circles_on(clip, looked, True, w)]
@@ -115,6 +113,12 @@ def of_size(clip: Clip, seen: DiscSeen, ring: Ring) -> Ring | None:
     fit = fit_best(pictures, start, 0.07 * ring.r + 1.0)
     fit = fit and fit_best(pictures, fit.ring, 0.04 * ring.r + 0.5)
     return fit.ring if fit is not None and fit.support >= SAME_SUPPORT else None
+
+
+def _is_clear(family: list[DiscSeen], looks: int) -> bool:
+    """Whether sightings leave no doubt, so that nothing else need be looked for."""
+    enough = len(family) >= ENOUGH * looks and _moved(family)
+    return enough and family_support(family) >= CLEAR_SUPPORT and _spread(family) <= ONE_SHAPE
 
 
 def family_support(family: list[DiscSeen]) -> float:
