@@ -45,10 +45,5 @@ def run(quick: bool) -> list[tuple[str, str, str, bool]]:
         ("from aside: bar, median", f"{middle:.1f} mm", "<= 5 mm", middle <= 5.0),
         ("from aside: peak height, worst", f"{worst:.0f} mm", "<= 8 mm", worst <= 8.0),
         ("from aside: bar's slope, worst", f"{off:.1f} deg", "<= 1 deg", off <= 1.0),
-        (
-            "from aside: tilts found",
-            f"{len(said & due)} of {len(due)}",
-            "all",
-            said == due,
-        ),
+        ("from aside: tilts found", f"{len(said & due)} of {len(due)}", "all", said == due),
     ]

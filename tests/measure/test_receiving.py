@@ -94,6 +94,16 @@ class LoweringTest(unittest.TestCase):
     def test_the_gap_is_that_of_hip_and_bar(self):
         self.assertAlmostEqual(self.lowered(0.0, 310.0).value, 310.0, delta=2.0)
 
+    def test_the_next_rep_of_a_hang_is_not_this_one_s_lowering(self):
+        s = sheet()
+        m = s.ctx.motion
+        m.bar[T > 2.1, 0] = 150.0 - 90.0
+        m.bar[T > 2.4, 0] = 310.0 - 90.0
+        m.bar_v[T > 2.1, 1] = -0.7
+        m.bar_v[(T > 2.3) & (T <= 2.4), 1] = 0.7
+        lowering(s)
+        self.assertAlmostEqual(s.out["lowering_gap"].value, 150.0, delta=2.0)
+
     def test_a_dropped_bar_is_not_lowered(self):
         got = self.lowered(-9.5, 310.0)
         self.assertIsNone(got.value)

@@ -52,7 +52,19 @@ DOUBTED = {
 def observed(
     look: Look, at: NDArray[np.int64], bar_xy: FloatArray, headless: BoolArray, film: Footage
 ) -> tuple[FloatArray, FloatArray]:
-    """The nets' joints (N, J, 2) and their errors (N, J), pixels, larger behind and by the disc."""
+    """What the nets saw of a span, with errors that are larger behind and by the disc.
+
+    Args:
+        look: the nets' looks at K frames.
+        at: those frames' places in the span, shape (K,).
+        bar_xy: the bar's end, shape (N, 2), pixels.
+        headless: where the disc is before the head, shape (K,).
+        film: what is known of the film.
+
+    Returns:
+        Joints (N, J, 2) and their standard deviations (N, J), pixels; NaN and infinite where
+        nothing was seen.
+    """
     n, mm = len(bar_xy), film.mm
     xy, sigma = np.full((n, len(JOINTS), 2), np.nan), np.full((n, len(JOINTS)), np.inf)
     hip = int(SIDES[film.side]["hip"])
@@ -85,7 +97,7 @@ def _backward_feet(xy: FloatArray, side: str) -> BoolArray:
 
 def behind_head(look: Look, bar_xy: FloatArray, film: Footage) -> BoolArray:
     """Frames (K,) on which the disc is before the head: the nets then take the body for a shorter
-    one, and put head and arms anywhere.
+    one, and put head and arms anywhere. ``bar_xy`` (K, 2) is the bar's end, pixels.
     """
     hip = int(SIDES[film.side]["hip"])
     return _over(look, hip, "ear", bar_xy, film) < COVER + LEANS
@@ -105,7 +117,8 @@ def somebody_else(masks: Masks) -> BoolArray:
     """Frames (K,) on which somebody who walks past was taken for the athlete, or makes one body
     with the athlete: the outline is then far larger or smaller than it mostly is.
     """
-    share = masks.areas() / max(float(np.median(masks.areas())), 1.0)
+    areas = masks.areas()
+    share = areas / max(float(np.median(areas)), 1.0)
     return np.asarray((share < LEAST_AREA) | (share > MOST_AREA))
 
 
@@ -145,6 +158,13 @@ def doubt_odd(
 ) -> NDArray[np.bool_]:
     """Errors where a limb came out with a length it cannot have; ``sigma`` is changed in place.
 
+    Args:
+        xy: what was seen, shape (N, J, 2), pixels.
+        sigma: its errors, shape (N, J), pixels.
+        firmly: 1 where a coach's mark is believed, shape (N, J).
+        at: frames that were looked at, shape (K,).
+        stature_px: the body's stature at the disc's scale.
+
     Returns:
         Where that is so, shape (N, J).
     """
@@ -160,7 +180,16 @@ def doubt_odd(
 def doubt_hidden(
     p: FloatArray, bar_xy: FloatArray, sigma: FloatArray, firmly: FloatArray, film: Footage
 ) -> FloatArray:
-    """Errors of what was seen, where the disc is now thought to cover the joint itself."""
+    """Errors (N, J), pixels, of what was seen, larger where the disc is now thought to cover a
+    joint itself.
+
+    Args:
+        p: joints as known so far, shape (N, J, 2), pixels.
+        bar_xy: the bar's end, shape (N, 2), pixels.
+        sigma: errors of what was seen, shape (N, J), pixels.
+        firmly: 1 where a coach's mark is believed, shape (N, J).
+        film: what is known of the film.
+    """
     hidden = np.linalg.norm(p - bar_xy[:, None], axis=-1) < COVER * film.radius_px
     ankle, knee = JOINTS.index("ankle"), JOINTS.index("knee")
     feet = [JOINTS.index(f) for f in FEET]

@@ -21,7 +21,7 @@ from keenkettle.measure.motion import SEEN, BarTrack, JointTrack
 LOOKS = 12  # frames searched
 SIZES = (0.62, 0.93)  # of the far disc against the near one: camera 2.3 to 18 m away
 CLEAR_SUPPORT = 0.6
-SIZE_SD, ASIDE_SD = 0.006, 0.02  # of the size; of the near radius
+SIZE_SD, ASIDE_SD = 0.006, 0.02  # of the size; of the near radius; by benchmarks/aside
 LEAST_SEEN = 0.3  # share of the frames on which it must be seen
 
 

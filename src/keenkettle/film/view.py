@@ -39,7 +39,8 @@ def view_says(ring: Ring, bar: BarTrack, info: ClipInfo, turn: tuple[float, floa
     if yaw > SOUND_YAW_DEG:
         says.append(
             f"the camera looks from {yaw:.0f} degrees beside the side view, give or take "
-            f"{max(sigma, 1.0):.0f}; heights, speeds upward, times and the bar's level are judged; "
+            f"{max(sigma, 1.0):.0f}; heights, speeds upward and times are judged, and the "
+            "bar's level where its far end shows; "
             "film from the side for distances forward and angles"
         )
     elif yaw >= LEAST_SAID_DEG:

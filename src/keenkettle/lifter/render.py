@@ -237,6 +237,8 @@ def _head(scene: _Scene, img: Picture, p: dict[str, FloatArray], k: float) -> No
 
 def _sinks(sim: SimMotion, look: Look, t: float) -> float:
     """How much lower the middle of a bar that tilts is than its near end, mm."""
+    if not look.tilt_deg:
+        return 0.0
     rise = sim.bar[:, 1] - sim.bar[0, 1]
     top = np.flatnonzero((np.gradient(rise) <= 0.0) & (rise > 0.5 * rise.max()))
     since = (t - float(sim.t_s[top[0] if len(top) else -1])) / TILT_S + 1.0

@@ -216,8 +216,12 @@ def lowering_gap(s: Sheet, first: int, last: int) -> None:
     part = slice(first, last + 1)
     y, v, a = m.bar[part, 1], m.bar_v[part, 1], m.bar_a[part, 1]
     below = np.flatnonzero(y <= m.joints["knee"][part, 1])
-    stop = int(below[0]) if len(below) else len(y)
-    going = np.flatnonzero((v < -LOWERING_M_S) & (np.arange(len(y)) < stop))
+    going = np.flatnonzero(v < -LOWERING_M_S)
+    # From the hang the next rep may begin above the knee: what rises again is not brought down.
+    risen = np.flatnonzero(v > LOWERING_M_S)
+    risen = risen[risen > going[0]] if len(going) else risen
+    stop = min(int(found[0]) if len(found) else len(y) for found in (below, risen))
+    going = going[going < stop]
     if len(going) == 0 or float(np.median(a[going])) < DROPPED_M_S2:
         why = "the bar was dropped" if len(going) else "it was not lowered in this clip"
         s.out["lowering_gap"] = Measure(None, 0.0, UNITS["lowering_gap"], None, why)

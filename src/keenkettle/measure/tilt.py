@@ -38,7 +38,12 @@ class BarEnds:
 
 
 def level_far_px(ends: BarEnds, first: int) -> FloatArray:
-    """Where the far end would be, were the bar as level as when it was lifted, shape (N, 2)."""
+    """Where the far end would be, were the bar as level as when it was lifted, (N, 2), pixels.
+
+    Args:
+        ends: both ends.
+        first: sample at which it is lifted.
+    """
     still = slice(first, first + STILL_FRAMES)
     near, far = np.median(ends.near_px[still], axis=0), np.nanmedian(ends.far_px[still], axis=0)
     return np.asarray(far + ends.size * (ends.near_px - near))
@@ -52,6 +57,10 @@ def slope_by_ends(ends: BarEnds, t_s: FloatArray, received: int | None, first: i
         t_s: times, shape (N,).
         received: sample at which the bar is caught or locked out, None where that was not seen.
         first: sample at which it is lifted.
+
+    Returns:
+        The slope without its sign and its standard deviation; None with the reason where either
+        end was hidden or no slope was held.
     """
     if received is None:
         return Measure(None, 0.0, UNITS["bar_slope"], why="the catch was not seen")

@@ -30,6 +30,11 @@ def label(text: str, role: str = "", wrap: bool = False) -> QLabel:
     return made
 
 
+def sentence(text: str) -> str:
+    """A clause of the core as a sentence of its own."""
+    return text[:1].upper() + text[1:] + ("" if text.endswith(".") else ".")
+
+
 def button(text: str, role: str = "", tip: str = "", height: int = 32) -> QPushButton:
     """A push button with a large enough target."""
     made = QPushButton(text)

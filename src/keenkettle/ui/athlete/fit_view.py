@@ -37,7 +37,7 @@ from keenkettle.ui.athlete.grip_view import GripView
 from keenkettle.ui.paper import A5_MM, INK, write_page
 from keenkettle.ui.show.figure import FigureView
 from keenkettle.ui.typed import TypedError, number
-from keenkettle.ui.widgets import button, label
+from keenkettle.ui.widgets import button, label, sentence
 
 MOST_WALL_CM, MOST_STANCE_CM = 25.0, 120.0
 UNEVEN_MM = 15.0  # knee to wall, left and right: more is worth a word; a working value
@@ -209,10 +209,10 @@ class FitView(QWidget):
                 f"Snatch, bar in the hip crease: {fit.hip_crease.grip / 10:.0f} cm, "
                 f"give or take {spread:.0f}"
             )
-            self.warn.setText(" ".join(w[:1].upper() + w[1:] + "." for w in fit.warnings))
+            self.warn.setText(" ".join(map(sentence, fit.warnings)))
         else:
             self.answer.setText(f"No answer yet: try {fit.start_to_try / 10:.0f} cm and measure")
-            self.warn.setText(" ".join(w[:1].upper() + w[1:] + "." for w in fit.warnings))
+            self.warn.setText(" ".join(map(sentence, fit.warnings)))
         arm, grip = self._arm(), self.grip.grip_mm
         bar = bar_height_for(n, arm, grip) - n["hip_crease"]
         side = "above" if bar >= 0 else "below"

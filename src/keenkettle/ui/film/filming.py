@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QVBoxLayout, QWidge
 from keenkettle.film.camera import Device, Picture, devices, film
 from keenkettle.ui.film.drawn import as_image
 from keenkettle.ui.jobs import Job, JobRunner, Tell
-from keenkettle.ui.widgets import button, label
+from keenkettle.ui.widgets import button, label, sentence
 
 PICTURE = (640, 360)
 LARGE = "min-height: 44px"  # for chalky hands; the theme's own height outranks the button's
@@ -172,7 +172,7 @@ class FilmingDialog(QDialog):
     def _failed(self, text: str, out: Path | None) -> None:
         if out == self._out:
             self._rest()
-            self.words.setText(text[:1].upper() + text[1:] + ".")
+            self.words.setText(sentence(text))
 
     def _rest(self) -> None:
         self._out = None

@@ -12,6 +12,7 @@ from keenkettle.lifter.body import standing_heights_mm
 from keenkettle.ui import theme
 from keenkettle.ui.film.view_box import ViewBox
 
+PATH_AT = 0.40  # of the width: between the numbers and the names of the heights
 SHOWN = ("knee", "mid-thigh", "hip", "navel", "breastbone", "chin", "crown")
 TICK_ROOM_PX = 17.0
 
@@ -34,11 +35,11 @@ class HeightRail(QWidget):
         self.frame = 0
 
     def _path(self) -> QPolygonF:
-        """The rep's path in widget pixels: rows as on the stage, centred across."""
+        """The rep's path in widget pixels: rows as on the stage, between numbers and names."""
         assert self.review is not None and self.rep is not None and self.box is not None
         xy = self.review.bar.xy_px[self.rep.span.lift_off : self.rep.span.end + 1]
         middle = float(np.min(xy[:, 0]) + np.max(xy[:, 0])) / 2.0
-        shift = self.width() * 0.5 - self.box.at(middle, 0.0).x()
+        shift = self.width() * PATH_AT - self.box.at(middle, 0.0).x()
         return QPolygonF([self.box.at(float(x), float(y)) + QPointF(shift, 0) for x, y in xy])
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
@@ -84,7 +85,7 @@ class HeightRail(QWidget):
             return
         p.setFont(theme.big_font(18))
         text = f"{height / 10:.0f}"
-        left = at.x() > self.width() / 2
+        left = at.x() > self.width() * PATH_AT
         box = QRectF(8.0 if left else self.width() - 48.0, at.y() - 26, 40, 22)
         p.fillRect(box, theme.colour(worn.card, 230))
         p.setPen(theme.colour(worn.accent))

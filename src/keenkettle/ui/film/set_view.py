@@ -11,7 +11,7 @@ from keenkettle.coach.judge import show_value
 from keenkettle.ui import theme
 from keenkettle.ui.film.over_time import metric_words
 from keenkettle.ui.film.presenter import FilmPresenter
-from keenkettle.ui.widgets import Page, card, clear, label
+from keenkettle.ui.widgets import Page, card, clear, label, sentence
 
 TALL_PX, TOP_PX, FOOT_PX = 96, 26.0, 22.0
 
@@ -86,7 +86,7 @@ class SetView(Page):
             return
         good = f"Last good rep: {made.last_good} of {made.n}"
         self.column.addWidget(label(good, "title"))
-        self.column.addWidget(label(made.why[:1].upper() + made.why[1:] + ".", wrap=True))
+        self.column.addWidget(label(sentence(made.why), wrap=True))
         if made.n < ENOUGH:
             few = "Two reps tell neither scatter nor fade; three or more do."
             self.column.addWidget(label(few, "quiet", wrap=True))

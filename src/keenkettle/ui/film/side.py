@@ -21,7 +21,7 @@ from keenkettle.measure.segments import STATURE_MM
 from keenkettle.ui.film.finding_card import FindingCard
 from keenkettle.ui.film.presenter import FilmPresenter
 from keenkettle.ui.jobs import Job, JobRunner
-from keenkettle.ui.widgets import Page, button, card, clear, label
+from keenkettle.ui.widgets import Page, button, card, clear, label, sentence
 
 FIRST_DRILLS = 3
 
@@ -156,7 +156,7 @@ class SidePanel(Page):
         column = QVBoxLayout()
         column.addWidget(label("About this film", "strong"))
         for text in review.warnings:
-            column.addWidget(label(_sentence(text), wrap=True))
+            column.addWidget(label(sentence(text), wrap=True))
         self.column.addWidget(card(column))
 
     def _good(self) -> None:
@@ -185,7 +185,7 @@ class SidePanel(Page):
             for fault, why in left:
                 reasons.setdefault(why, []).append(all_faults()[fault].title)
             for why, titles in reasons.items():
-                column.addWidget(label(_sentence(why), "strong", wrap=True))
+                column.addWidget(label(sentence(why), "strong", wrap=True))
                 column.addWidget(label(", ".join(titles), "quiet", wrap=True))
         self.column.addWidget(card(column))
 
@@ -245,7 +245,3 @@ class SidePanel(Page):
             row.addWidget(put, 1)
         column.addLayout(row)
         return card(column)
-
-
-def _sentence(text: str) -> str:
-    return f"{text[:1].upper()}{text[1:]}" + ("" if text.endswith(".") else ".")

@@ -6,7 +6,7 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLineEdit, QVBoxLayout
 
 from keenkettle.coach.gates import Proposal
-from keenkettle.ui.widgets import button, label
+from keenkettle.ui.widgets import button, label, sentence
 
 HEAD = {
     "advance": "Ready for the next rung",
@@ -60,7 +60,7 @@ class ProposalCard(QFrame):
         """Show a proposal."""
         self._act = proposal.act
         self.head.setText(HEAD[proposal.act])
-        self.reason.setText(proposal.reason[:1].upper() + proposal.reason[1:] + ".")
+        self.reason.setText(sentence(proposal.reason))
         self.rule.setText(f"Rule: {proposal.rule}. You decide.")
         self._offer(DO.get(proposal.act, "").format(to=proposal.to))
         self.other.setVisible(not chosen_is_present)
