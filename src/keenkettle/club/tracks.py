@@ -69,6 +69,14 @@ def unpack(data: bytes) -> tuple[Tracked, dict[str, JointTrack]]:
     Raises:
         TracksError: they are of another format or damaged.
     """
+    try:
+        return _read(data)
+    except SystemError:
+        # Python 3.11 may say so of an array's sound header while another thread reads one too.
+        return _read(data)
+
+
+def _read(data: bytes) -> tuple[Tracked, dict[str, JointTrack]]:
     import ast
 
     try:
