@@ -4,6 +4,7 @@ import csv
 import unittest
 from dataclasses import replace
 from importlib.resources import as_file, files
+from types import SimpleNamespace
 from unittest import mock
 
 import cv2
@@ -131,11 +132,10 @@ class PlausibleTest(unittest.TestCase):
         xy = np.zeros((20, 33, 2))
         xy[:, [7, 8]] = (300.0, 200.0)
         xy[:, [11, 12]] = (300.0, 240.0)
-        track = BarTrack(np.tile([305.0, 205.0], (20, 1)), np.ones(20), 0.1)
         for tall, head in ((140.0, True), (60.0, False)):
             xy[:, [23, 24]] = (280.0, 240.0 + tall)
-            look = Look(np.arange(20), xy, np.ones((20, 33)), [])
-            self.assertEqual(is_head(look, track, 64.0), head)
+            looks = [SimpleNamespace(xy=one) for one in xy]
+            self.assertEqual(is_head(looks, np.tile([305.0, 205.0], (20, 1)), 64.0), head)
 
     def test_a_bar_is_held_behind_its_end(self):
         film = Footage(np.arange(2) / 60.0, 60.0, np.zeros((2, 2)), np.array([600.0, 360.0]), 0.25,
@@ -213,7 +213,7 @@ class NetTest(unittest.TestCase):
                     return ((n, wide) for n in wanted)
 
             tracked, _ = unpack((DEMO / "bram-1.npz").read_bytes())
-            look = _look(net, Twice(), list(range(50, 75)), tracked.bar, None, True)
+            look = _look(net, Twice(), list(range(50, 75)), tracked.bar, 40.0, None, True)
         self.assertTrue(look.crowd)
 
     def test_frames_in_order_are_those_by_number(self):

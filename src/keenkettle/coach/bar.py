@@ -10,7 +10,7 @@ import numpy as np
 from keenkettle.coach.reviewed import Request, Tracked
 from keenkettle.film.clip import LUMA, Clip, Gray
 from keenkettle.film.cuts import CutWatch
-from keenkettle.film.disc import DiscNotFoundError, DiscSeen, find_disc, of_size
+from keenkettle.film.disc import TURNED_ASPECT, DiscNotFoundError, DiscSeen, find_disc, of_size
 from keenkettle.film.far_disc import FarWatch
 from keenkettle.film.far_end import follow_far_end
 from keenkettle.film.follow import follow_bar, make_template
@@ -25,6 +25,7 @@ Looks = Iterator[tuple[int, Gray, Gray]]
 #: Error of a radius that was clicked; the least; where few looks saw the disc.
 SIGMA_PX, LEAST_SIGMA_PX, FEW_SIGMA_PX = 0.15, 0.1, 0.3
 AS_CLEAR = 0.9  # share of the best support from which a sighting tells the size
+FEW, AS_ROUND = 4, 0.985  # sightings; width over height that shows no thickness
 
 
 @dataclass(frozen=True)
@@ -131,6 +132,7 @@ def _found(clip: Clip, seen: list[DiscSeen]) -> tuple[int, Ring, float, dict[int
     """The frame that shows the disc best, its ring, the radius's error, and where else it is."""
     frame, ring = seen[0].frame, seen[0].fit.ring
     clear = [s for s in seen if s.fit.support >= AS_CLEAR * seen[0].fit.support]
+    clear = _least_deep(clear)
     ring = replace(
         ring,
         r=float(np.median([s.fit.ring.r for s in clear])),
@@ -140,6 +142,18 @@ def _found(clip: Clip, seen: list[DiscSeen]) -> tuple[int, Ring, float, dict[int
     shown = {n: found for n, found in again.items() if found is not None} or {frame: ring}
     spread = float(np.std([s.fit.ring.r for s in clear])) if len(clear) > 2 else FEW_SIGMA_PX
     return frame, ring, max(spread, LEAST_SIGMA_PX), shown
+
+
+def _least_deep(clear: list[DiscSeen]) -> list[DiscSeen]:
+    """The sightings that show the least of the disc's thickness.
+
+    Above and below the lens the far edge of a thick disc, or of several, shows beside the near
+    one, and the outline is taller than the face.
+    """
+    shapes = [s.fit.ring.aspect for s in clear]
+    if len(clear) < FEW or min(shapes) > AS_ROUND or max(shapes) < TURNED_ASPECT:
+        return clear
+    return sorted(clear, key=lambda s: s.fit.ring.r)[: max(len(clear) // 3, 2)]
 
 
 def _clicked(clip: Clip, bar: tuple[int, float, float, float | None]) -> tuple[int, Ring]:

@@ -17,9 +17,10 @@ from keenkettle.film.clip import Clip
 from keenkettle.film.far_disc import FarDisc, turned_by
 from keenkettle.film.footage import Footage, Look
 from keenkettle.film.front import is_wide
+from keenkettle.film.no_disc import without_disc
 from keenkettle.film.outline import pack
 from keenkettle.film.plausible import Marks
-from keenkettle.film.pose_net import LEAST_PRESENCE, SIDES, Crop, PoseNet
+from keenkettle.film.pose_net import LEAST_PRESENCE, SIDES, Crop, Landmarks, PoseNet
 from keenkettle.film.whole_body import HANGS_MM, LEAST_FRAMES, fuse_span
 from keenkettle.measure.calibration import JOINT_DEPTH_MM, PLATE_MM
 from keenkettle.measure.geometry import FloatArray
@@ -30,10 +31,11 @@ MOVES_SHARE = 0.06  # bar speed that counts as moving, disc diameters a frame at
 SLOW_SHARE, STILL_SHARE = 0.4, 0.004  # of the film's own fastest; of the disc, a frame at 60 fps
 FASTEST_FPS = 62.0  # more frames a second than this are not all looked at
 COUNTED, LEAST_CROWDED = 8, 2  # frames on which people are counted; that tell of two
+LEAST_BARE = 3  # pictures that tell whether a head was followed
 ENOUGH = LEAST_FRAMES  # that tell a front view from one of the side
 RESET_FRAMES = 4  # after so many frames that were not looked at the person is looked for anew
 EARS, SHOULDERS, HIPS = [7, 8], [11, 12], [23, 24]  # landmarks
-ON_HEAD, TALL, MOSTLY = 0.35, 1.5, 0.7  # diameters of the disc, twice; of the frames
+ON_HEAD, TALL, MOSTLY = 0.35, 1.5, 0.6  # diameters of the disc, twice; of the pictures
 TURNED_SHARE = 0.12  # of the disc's diameter, before legs count as bent the wrong way
 LOWEST_HIP = 0.15  # of the disc's diameter over the ankle; a full squat is twice as high
 LARGER = 1.25
@@ -120,13 +122,13 @@ def find_joints(
     every = max(round(fps / FASTEST_FPS), 1)
     wanted = [n for lo, hi in spans for n in range(lo, hi + 1) if (n - lo) % every == 0]
     net = PoseNet()
-    look = _look(net, clip, wanted, bar, progress, side_on)
+    look = _look(net, clip, wanted, bar, plate_px / 2.0, progress, side_on)
+    if look.head:
+        return Found({}, look.crowd, head=True)
     if len(look.frames) < LEAST_FRAMES:
         return Found(dict(flow or {}), look.crowd, far=far)
-    if is_head(look, bar, plate_px):
-        return Found({}, look.crowd, head=True)
     side = facing or _facing(look)
-    look = _look_again(net, clip, look, side, bar, PLATE_MM * mm)
+    look = _look_again(net, clip, look, side, bar, plate_px / 2.0, PLATE_MM * mm)
     if far is None and turn_deg[0] > LEAST_TURN_DEG:
         far = _by_hands(look, side, bar, mm, turn_deg)
     out = {
@@ -189,16 +191,19 @@ def _by_hands(
     return turned_by(float(np.copysign(turn_deg[0], aside)), turn_deg[1], mm)
 
 
-def is_head(look: Look, bar: BarTrack, plate_px: float) -> bool:
+def is_head(looks: list[Landmarks], bar_xy: FloatArray, plate_px: float) -> bool:
     """Whether what was followed stays where the head is: a head is round as well.
 
     Bodies are then tall against it; nets that see nothing but the disc make up a small one.
+
+    Args:
+        looks: what the nets saw on K pictures with the disc on them.
+        bar_xy: bar end on the same pictures, shape (K, 2).
+        plate_px: disc diameter.
     """
-    ears = look.xy[:, EARS].mean(axis=1)
-    off = np.linalg.norm(ears - bar.xy_px[look.frames], axis=1)
-    trunk = np.linalg.norm(
-        look.xy[:, HIPS].mean(axis=1) - look.xy[:, SHOULDERS].mean(axis=1), axis=1
-    )
+    xy = np.array([found.xy for found in looks])
+    off = np.linalg.norm(xy[:, EARS].mean(axis=1) - bar_xy, axis=1)
+    trunk = np.linalg.norm(xy[:, HIPS].mean(axis=1) - xy[:, SHOULDERS].mean(axis=1), axis=1)
     there = (off < ON_HEAD * plate_px) & (trunk > TALL * plate_px)
     return bool(np.mean(there) > MOSTLY)
 
@@ -208,18 +213,25 @@ def _look(
     clip: Clip,
     wanted: list[int],
     bar: BarTrack,
+    radius_px: float,
     progress: Callable[[int, int], None] | None,
     side_on: bool,
 ) -> Look:
     frames, points, seen, outlines = [], [], [], []
     counted = set(wanted[:: max(len(wanted) // COUNTED, 1)])
     crowded, last = 0, -10
+    bare: dict[int, Landmarks] = {}  # with the disc on the picture
     for k, (n, rgb) in enumerate(clip.rgbs(wanted)):
         if n - last > RESET_FRAMES:
             net.crop = None
         last = n
-        crowded += n in counted and net.count(rgb) > 1
-        found = net.find(rgb, (float(bar.xy_px[n, 0]), float(bar.xy_px[n, 1])))
+        x, y = bar.xy_px[n].tolist()
+        found = net.find(without_disc(rgb, x, y, radius_px), (x, y))
+        if n in counted:
+            crowded += net.count(rgb) > 1
+            crop = net.detect(rgb, (x, y))
+            if crop is not None:
+                bare[n] = net.read(rgb, crop)
         if found is not None:
             frames.append(n)
             points.append(found.xy)
@@ -230,7 +242,10 @@ def _look(
         if progress:
             progress(k + 1, len(wanted))
     crowd = crowded >= LEAST_CROWDED
-    return Look(np.array(frames, np.int64), np.array(points), np.array(seen), outlines, crowd)
+    head = len(bare) >= LEAST_BARE and is_head(
+        list(bare.values()), bar.xy_px[list(bare)], 2.0 * radius_px
+    )
+    return Look(np.array(frames, np.int64), np.array(points), np.array(seen), outlines, crowd, head)
 
 
 def _turned(xy: FloatArray, side: str, bar_xy: FloatArray, plate_px: float) -> NDArray[np.bool_]:
@@ -253,7 +268,13 @@ def _turned(xy: FloatArray, side: str, bar_xy: FloatArray, plate_px: float) -> N
 
 
 def _look_again(
-    net: PoseNet, clip: Clip, look: Look, side: str, bar: BarTrack, plate_px: float
+    net: PoseNet,
+    clip: Clip,
+    look: Look,
+    side: str,
+    bar: BarTrack,
+    radius_px: float,
+    plate_px: float,
 ) -> Look:
     """Frames on which the legs cannot be: look with other crops, drop what stays wrong."""
     xy, seen, outlines = look.xy.copy(), look.seen.copy(), list(look.outlines)
@@ -263,7 +284,9 @@ def _look_again(
     for n, rgb in clip.rgbs(again):
         k = int(np.flatnonzero(look.frames == n)[0])
         near = bar.xy_px[n]
-        crops = [c for c in (net.detect(rgb, (float(near[0]), float(near[1]))),) if c is not None]
+        x, y = near.tolist()
+        rgb = without_disc(rgb, x, y, radius_px)
+        crops = [c for c in (net.detect(rgb, (x, y)),) if c is not None]
         crops += [Crop(c.x, c.y, c.side * LARGER, c.turn) for c in crops]
         keep[k] = False
         for crop in crops:

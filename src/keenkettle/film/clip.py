@@ -21,6 +21,8 @@ from numpy.typing import NDArray
 
 from keenkettle.film.ahead import DEPTH, Ahead
 from keenkettle.film.ends import Ends
+from keenkettle.film.index import ClipError as ClipError
+from keenkettle.film.index import Counted, open_film, read_index, unreadable
 from keenkettle.measure.geometry import FloatArray
 
 Gray = NDArray[np.uint8]
@@ -34,10 +36,6 @@ SMALL_PX = 512  # longer side of the pictures that are shown while the hand scru
 KEPT_BEFORE = 24  # frames kept before one that is gone to
 VARIABLE_SHARE = 0.02  # frame spacing that varies by more than this is a variable rate
 _PLANAR_8BIT = {"yuv420p", "yuvj420p", "yuv422p", "yuvj422p", "yuv444p", "yuvj444p", "nv12", "gray"}
-
-
-class ClipError(ValueError):
-    """A file cannot be used as a clip; the message names the file and what to do."""
 
 
 @dataclass(frozen=True)
@@ -75,13 +73,14 @@ class Clip:
         self._cache: OrderedDict[int, av.VideoFrame] = OrderedDict()
         self._cache_bytes = 0
         self._held: dict[int, av.VideoFrame] = {}
-        self._box = _open(self.path)
+        self._box = open_film(self.path)
         try:
             self._stream = self._box.streams.video[0]
             if self._stream.codec_context is None:
-                raise ClipError(_unreadable(self.path))  # pictures of a kind that nothing reads
+                raise ClipError(unreadable(self.path))  # pictures of a kind that nothing reads
             self._stream.thread_type = "AUTO"
-            pts, keys = _index(self._box, self._stream)
+            self._index = read_index(self._box, self._stream)
+            pts, keys = self._index.pts, self._index.keys
             if len(pts) < 2:
                 raise ClipError(
                     f"{self.path.name} holds {len(pts)} picture{'s' * (len(pts) != 1)}; "
@@ -108,7 +107,7 @@ class Clip:
             raise
         except (av.error.FFmpegError, IndexError, ValueError) as err:
             self._box.close()
-            raise ClipError(_unreadable(self.path)) from err
+            raise ClipError(unreadable(self.path)) from err
 
     def __enter__(self) -> Clip:
         return self
@@ -341,12 +340,15 @@ class Clip:
         key = self._key_before(number)
         if self._position is None or not key <= self._next <= number:
             # Frames that no other frame needs are passed over until near the wanted one.
-            self._quick_until = int(self._pts[max(number - 1, 0)])
+            # Where pictures are counted, none may be missing.
+            if not self._index.counted:
+                self._quick_until = int(self._pts[max(number - 1, 0)])
             try:
                 yield from self._decode_from(number)
             finally:
-                self._quick_until = None
-                self._position = None  # what was passed over is missing from here on
+                if self._quick_until is not None:
+                    self._quick_until = None
+                    self._position = None  # what was passed over is missing from here on
             return
         yield from self._numbered(self._position)
 
@@ -411,7 +413,8 @@ class Clip:
         """Decode from the key frame at or before ``start``; frames before it are cached only."""
         key = self._key_before(start)
         while True:
-            self._box.seek(int(self._pts[key]), stream=self._stream, backward=True)
+            at = self._index.begin if key <= self._keys[0] else int(self._pts[key])
+            self._box.seek(at, stream=self._stream, backward=True)
             self._position = self._decoded()
             reached = False
             for number, frame in self._numbered(self._position):
@@ -429,11 +432,12 @@ class Clip:
 
     def _decoded(self) -> Iterator[av.VideoFrame]:
         """Decoded frames from here on; damaged packets are passed over."""
+        counted = Counted() if self._index.counted else None
         for packet in self._box.demux(self._stream):
             quick = self._quick_until is not None and (packet.pts or 0) < self._quick_until
             self._stream.codec_context.skip_frame = "NONREF" if quick else "DEFAULT"
             try:
-                yield from packet.decode()
+                yield from counted.decode(packet) if counted else packet.decode()
             except av.error.EOFError:
                 return
             except av.error.FFmpegError:
@@ -461,7 +465,7 @@ class Clip:
         for number, frame in self._decode_from(0):
             self._keep(number, frame)
             return frame
-        raise ClipError(_unreadable(self.path))
+        raise ClipError(unreadable(self.path))
 
     def _shown(self, frame: av.VideoFrame) -> NDArray[np.uint8]:
         return self._turn(np.asarray(frame.to_ndarray(format="rgb24"), np.uint8))
@@ -509,63 +513,3 @@ def _planes(frame: av.VideoFrame) -> tuple[Gray, Gray, Gray]:
         part = flat[: plane.height, : plane.width]
         colour.append(np.asarray(cv2.resize(part, size), np.uint8))
     return luma, colour[0], colour[1]
-
-
-def _unreadable(path: Path) -> str:
-    return (
-        f"{path.name} cannot be read as video; it may be damaged or of another kind, "
-        "so copy it from the phone again or choose another file"
-    )
-
-
-def _open(path: Path) -> Any:
-    if not path.exists():
-        raise ClipError(f"{path.name} is not there any more; find the file and open it again")
-    if path.is_dir():
-        raise ClipError(f"{path.name} is a folder; choose a video file in it")
-    if path.stat().st_size == 0:
-        raise ClipError(f"{path.name} is empty (0 bytes); copy it from the phone again")
-    try:
-        box = av.open(str(path))
-    except (av.error.FFmpegError, OSError, ValueError) as err:
-        raise ClipError(_unreadable(path)) from err
-    if not box.streams.video:
-        box.close()
-        raise ClipError(f"{path.name} has sound but no pictures; choose the film of the lift")
-    return box
-
-
-def _index(box: Any, stream: Any) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-    """Presentation times in ticks, sorted, and the numbers of the key frames."""
-    pts: list[int] = []
-    keys: list[int] = []
-    try:
-        for packet in box.demux(stream):
-            if packet.size == 0 or packet.is_discard:
-                continue
-            if packet.pts is None:
-                return _index_by_decoding(box, stream)
-            pts.append(packet.pts)
-            if packet.is_keyframe:
-                keys.append(packet.pts)
-    except av.error.FFmpegError:
-        pass  # a truncated file: what was read so far can be used
-    ordered = np.unique(np.array(pts, dtype=np.int64))
-    numbers = np.searchsorted(ordered, np.array(sorted(keys), dtype=np.int64))
-    return ordered, numbers if len(numbers) else np.zeros(1, dtype=np.int64)
-
-
-def _index_by_decoding(box: Any, stream: Any) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-    """For containers whose packets carry no presentation times."""
-    box.seek(0, stream=stream, backward=True)
-    pts: list[int] = []
-    keys: list[int] = []
-    try:
-        for frame in box.decode(stream):
-            if frame.pts is not None and (not pts or frame.pts > pts[-1]):
-                pts.append(frame.pts)
-                if frame.key_frame:
-                    keys.append(len(pts) - 1)
-    except av.error.FFmpegError:
-        pass
-    return np.array(pts, dtype=np.int64), np.array(keys or [0], dtype=np.int64)

@@ -12,6 +12,7 @@ import cv2
 import numpy as np
 
 from keenkettle.film.clip import LUMA, Clip, Gray
+from keenkettle.film.outer import rim_round
 from keenkettle.film.rim import Pictures, RimFit, Ring, edge_strength, fit_best, rays
 from keenkettle.film.tone import best_tone, pictures_of
 
@@ -88,9 +89,20 @@ def find_disc(clip: Clip) -> list[DiscSeen]:
             f"no disc was found in {clip.path.name}; click the middle of the disc and its rim, "
             "or film from the side with the whole disc in the picture"
         )
-    family = sorted(family, key=lambda s: -s.fit.support)
+    family = _to_rim(clip, sorted(family, key=lambda s: -s.fit.support))
     clip.tone = best_tone(clip, [(s.frame, s.fit.ring) for s in family[:MOST_FOR_TONE]])
     return sorted((_again(clip, s) for s in family), key=lambda s: -s.fit.support)
+
+
+def _to_rim(clip: Clip, family: list[DiscSeen]) -> list[DiscSeen]:
+    """The sightings with the disc's own rim, where what was seen is a ring on its face."""
+    times = rim_round(clip, [(s.frame, s.fit.ring) for s in family])
+    if times is None:
+        return family
+    return [
+        replace(s, fit=replace(s.fit, ring=replace(s.fit.ring, r=times * s.fit.ring.r)))
+        for s in family
+    ]
 
 
 def _again(clip: Clip, seen: DiscSeen) -> DiscSeen:

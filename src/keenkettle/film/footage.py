@@ -19,19 +19,25 @@ BODY_DEPTH_M = 0.575  # the near side's joints behind the disc's face
 
 @dataclass(frozen=True)
 class Look:
-    """What the nets saw on frames (K,): ``xy`` (K, 33, 2), ``seen`` (K, 33), and outlines."""
+    """What the nets saw on frames (K,): ``xy`` (K, 33, 2), ``seen`` (K, 33), and outlines.
+
+    ``crowd``: somebody else of like size is there. ``head``: what was followed is a head.
+    """
 
     frames: NDArray[np.int64]
     xy: FloatArray
     seen: FloatArray
     outlines: list[Outline]
     crowd: bool = False
+    head: bool = False
 
     def within(self, lo: int, hi: int) -> Look:
         """Of the frames from ``lo`` to ``hi``."""
         here = np.flatnonzero((self.frames >= lo) & (self.frames <= hi))
         outlines = [self.outlines[i] for i in here]
-        return Look(self.frames[here], self.xy[here], self.seen[here], outlines, self.crowd)
+        return Look(
+            self.frames[here], self.xy[here], self.seen[here], outlines, self.crowd, self.head
+        )
 
 
 @dataclass(frozen=True)

@@ -7,6 +7,10 @@ them (Bazarevsky et al. 2020, BlazePose). Weights: see ``nets/README.md``.
 
 from __future__ import annotations
 
+import os
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from functools import cache
 from importlib.resources import files
@@ -97,9 +101,24 @@ def _load(name: str) -> Any:
     nets = files("keenkettle.film") / "nets"
     parts = sorted(p.name for p in nets.iterdir() if p.name.startswith(name))
     data = b"".join((nets / part).read_bytes() for part in parts)
-    net = Interpreter(model_content=data, num_threads=2)
-    net.allocate_tensors()
+    with _without_chatter():
+        net = Interpreter(model_content=data, num_threads=2)
+        net.allocate_tensors()
     return net
+
+
+@contextmanager
+def _without_chatter() -> Iterator[None]:
+    """The runtime writes of its own doings to standard error, where scripts read ours."""
+    sys.stderr.flush()
+    kept, nothing = os.dup(2), os.open(os.devnull, os.O_WRONLY)
+    os.dup2(nothing, 2)
+    try:
+        yield
+    finally:
+        os.dup2(kept, 2)
+        os.close(kept)
+        os.close(nothing)
 
 
 @cache

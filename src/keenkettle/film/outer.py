@@ -1,0 +1,67 @@
+"""The rim round a ring that is printed on the disc.
+
+A bright ring on a disc is a clearer circle than the rim itself. What lies behind the disc
+changes while it is lifted and the rim stays round it, so over several frames the rim stands
+out at one radius, in grey or in colour, though a single frame may hardly show it.
+"""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+
+from keenkettle.film.clip import Clip
+from keenkettle.film.rim import Ring, edge_strength, rays
+from keenkettle.measure.geometry import FloatArray
+
+REACH, MOST_SHARE = (1.08, 2.2), 0.4  # radii searched; most of the picture's height
+STEP = 0.01  # radii
+CALM_PX = 1.2  # noise is smoothed by so much
+LEAST_EDGE, OVER = 2.5, 3.0  # grey levels; and against the middling change of grey
+ASIDE = 0.02  # radii; a rim may be so much off the ring's middle
+LEAST_TIMES = 1.12  # nearer than this it is the ring itself
+SHOWN, STANDS_OUT = 0.6, 0.25  # share of rays at the rim; over what is middling beyond the ring
+LEAST_FRAMES = 3
+
+
+def rim_round(clip: Clip, seen: list[tuple[int, Ring]]) -> float | None:
+    """How many times larger than a ring the disc's rim is; None where nothing lies round it.
+
+    Args:
+        clip: the film.
+        seen: frames, and the ring's outline on each.
+    """
+    shares = [s for number, ring in seen if (s := _shares(clip, number, ring)) is not None]
+    if len(shares) < LEAST_FRAMES:
+        return None
+    shown = np.median(np.array(shares), axis=0)
+    good = shown >= max(SHOWN, float(np.median(shown)) + STANDS_OUT)
+    if not good.any():
+        return None
+    # Edges are looked for to both sides, so they seem to reach further than they do.
+    times = REACH[0] + STEP * float(np.flatnonzero(good)[-1]) - ASIDE
+    return times if times > LEAST_TIMES else None
+
+
+def _shares(clip: Clip, number: int, ring: Ring) -> FloatArray | None:
+    """Share of rays that show an edge at each multiple of the ring's radius."""
+    grid = np.arange(REACH[0], REACH[1], STEP)
+    step = 0.5 if ring.r < 120 else 1.0
+    far = min(REACH[1] * ring.r, MOST_SHARE * clip.info.height)
+    try:
+        planes = clip.planes(number) or (clip.gray(number),)
+    except ValueError:
+        return None  # a damaged frame; the others decide
+    lo = REACH[0] * ring.r
+    if far < lo + 8 * step:
+        return None
+    shown = None
+    for plane in planes:
+        calm = np.asarray(cv2.GaussianBlur(plane, (0, 0), CALM_PX), np.uint8)
+        strength = edge_strength(rays(calm, ring, lo - 2 * step, far, step))
+        edge = strength > max(LEAST_EDGE, OVER * float(np.median(strength)))
+        shown = edge if shown is None else shown | edge
+    reach = max(int(ASIDE * ring.r / step), 1)
+    wide = cv2.dilate(np.asarray(shown, np.uint8), np.ones((1, 2 * reach + 1), np.uint8))
+    radii = (lo + step * np.arange(wide.shape[1])) / ring.r
+    return np.asarray(np.interp(grid, radii, wide.mean(axis=0), right=0.0))
