@@ -50,7 +50,30 @@ def write_moving(path, gop=250, jitter=0.0):
     return np.round(ticks) / 90000.0
 
 
+def with_decoding_times(source, out):
+    """The same pictures under the times at which they are decoded, as some programs write them."""
+    with av.open(str(source)) as read, av.open(str(out), "w") as box:
+        stream = box.add_stream_from_template(read.streams.video[0])
+        packets = [p for p in read.demux(video=0) if p.size]
+        times = sorted(p.pts for p in packets)
+        for packet, at in zip(packets, times, strict=True):
+            packet.pts = packet.dts = at
+            packet.stream = stream
+            box.mux(packet)
+
+
 class FrameTest(unittest.TestCase):
+    def test_times_of_decoding_do_not_change_the_order(self):
+        folder = scratch()
+        write_moving(folder / "right.mp4", gop=20)
+        with_decoding_times(folder / "right.mp4", folder / "decoding.mp4")
+        with Clip(folder / "right.mp4") as right, Clip(folder / "decoding.mp4") as clip:
+            self.assertEqual(clip.info.frames, 60)
+            np.testing.assert_allclose(clip.times_s, right.times_s, atol=2e-3)
+            for n in [*range(60), 43, 7, 21, 59, 20, 19, 0]:
+                self.assertTrue(np.array_equal(clip.gray(n), right.gray(n)), n)
+            self.assertEqual([n for n, _ in clip.grays()], list(range(60)))
+
     @classmethod
     def setUpClass(cls):
         cls.path = film().path

@@ -21,6 +21,21 @@ class CalibrationTest(unittest.TestCase):
         moved = cal.to_mm(np.array([[90.0, 100.0]]), np.array([100.0, 100.0]), "left")
         np.testing.assert_allclose(moved, [[50.0, 0.0]], atol=1e-9)
 
+    def test_a_camera_that_looks_upward_is_levelled(self):
+        level = replace(from_disc(60.0, 0.2, camera_m=4.5), centre_px=(640.0, 360.0))
+        looks_up = replace(level, horizon_px=90.0, scale_row_px=600.0)
+        f, pitch = looks_up.lens_px, np.arctan2(90.0, looks_up.lens_px)
+        # Points of the disc's plane, mm from the lens: where this camera shows them.
+        world = np.array([[0.0, -700.0], [0.0, 0.0], [0.0, 900.0], [500.0, 900.0]])
+        ahead = 4500.0 * np.cos(pitch) + world[:, 1] * np.sin(pitch)
+        up = world[:, 1] * np.cos(pitch) - 4500.0 * np.sin(pitch)
+        seen = np.stack([640.0 + f * world[:, 0] / ahead, 360.0 - f * up / ahead], -1)
+        got = looks_up.to_mm(seen, seen[0], "right")
+        keeps = got[2, 1] / 1600.0  # one scale for all, that of the row where the disc was seen
+        self.assertAlmostEqual(keeps, 1.0, delta=0.03)
+        np.testing.assert_allclose(got, keeps * (world - world[0]), atol=1e-6)
+        np.testing.assert_allclose(looks_up.as_seen(looks_up.levelled(seen)), seen, atol=1e-9)
+
     def test_a_known_length_calibrates(self):
         cal = from_length(1000.0, np.array([0.0, 0.0]), np.array([0.0, 250.0]))
         self.assertAlmostEqual(cal.mm_per_px, 4.0)

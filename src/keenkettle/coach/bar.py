@@ -14,9 +14,10 @@ from keenkettle.film.disc import TURNED_ASPECT, DiscNotFoundError, DiscSeen, fin
 from keenkettle.film.far_disc import FarWatch
 from keenkettle.film.far_end import follow_far_end
 from keenkettle.film.follow import follow_bar, make_template
-from keenkettle.film.rim import Inner, Ring, fit_rim, inner_of
+from keenkettle.film.rim import Inner, Ring, face_aspect, fit_rim, inner_of
 from keenkettle.film.tone import best_tone
 from keenkettle.film.view import SOUND_YAW_DEG, roll_of, yaw_of
+from keenkettle.measure.calibration import PLATE_MM
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.motion import BarTrack
 
@@ -24,6 +25,8 @@ Progress = Callable[[str, float], None]
 Looks = Iterator[tuple[int, Gray, Gray]]
 #: Error of a radius that was clicked; the least; where few looks saw the disc.
 SIGMA_PX, LEAST_SIGMA_PX, FEW_SIGMA_PX = 0.15, 0.1, 0.3
+ROUNDER = 0.03  # width over height by which an outline is rounder than the face for certain
+THICK_DEG = 7.0  # so far aside by its shape, a stack of discs may be seen from 30 degrees
 AS_CLEAR = 0.9  # share of the best support from which a sighting tells the size
 FEW, AS_ROUND = 4, 0.985  # sightings; width over height that shows no thickness
 
@@ -38,6 +41,15 @@ class FirstLook:
     inner: Inner | None
     known: dict[int, tuple[float, float]]
     roll_deg: float | None
+    face_aspect: float | None = None
+
+    @property
+    def shown(self) -> Ring:
+        """The disc with the shape of its face, where thickness makes the outline rounder."""
+        face = self.face_aspect
+        if face is None or face > self.ring.aspect - ROUNDER:
+            return self.ring
+        return replace(self.ring, aspect=face)
 
 
 def track_bar(
@@ -73,7 +85,7 @@ def track_bar(
     tracked = Tracked(
         clip.info,
         clip.times_s,
-        look.ring,
+        look.shown,
         look.radius_sigma,
         request.bar is None,
         nothing,
@@ -101,13 +113,21 @@ def track_bar(
     tracked = replace(tracked, bar=bar)
     if early is not None:
         early(tracked)
-    if yaw_of(look.ring, look.radius_sigma)[0] > SOUND_YAW_DEG:
+    shape_deg = yaw_of(look.shown, look.radius_sigma)[0]
+    far = None
+    if shape_deg <= SOUND_YAW_DEG and small is not None:
+        far = small.find(bar.xy_px, clip.grays)
+    # Thick discs look rounder from aside than their faces are.
+    if shape_deg > SOUND_YAW_DEG or (far is None and shape_deg > THICK_DEG):
         found = follow_far_end(
             clip, bar, look.ring, lambda _done, _of: tell("following the bar's far end", share)
         )
         if found is not None:
-            return replace(tracked, far_end=found[0], far=found[1])
-    return replace(tracked, far=small.find(bar.xy_px, clip.grays)) if small else tracked
+            end, far = found
+            mm_per_px = PLATE_MM / (2.0 * look.ring.r)
+            aside = abs(far.yaw_deg(mm_per_px)[0]) > SOUND_YAW_DEG or shape_deg > SOUND_YAW_DEG
+            return replace(tracked, far_end=end if aside else None, far=far)
+    return replace(tracked, far=far)
 
 
 def _first_look(clip: Clip, request: Request) -> tuple[FirstLook, Looks]:
@@ -121,23 +141,24 @@ def _first_look(clip: Clip, request: Request) -> tuple[FirstLook, Looks]:
             sigma, shown = SIGMA_PX, {frame: ring}
             other.tone = best_tone(other, [(frame, ring)])
         clip.tone = other.tone
-        inner, agreed = inner_of({n: (other.gray(n), found) for n, found in shown.items()})
+        pictures = {n: (other.gray(n), found) for n, found in shown.items()}
+        inner, agreed = inner_of(pictures)
+        face = None if inner is None else face_aspect({n: pictures[n] for n in agreed}, inner)
         known = {n: (shown[n].x, shown[n].y) for n in agreed}
         gray = other.gray(frame)
         template, roll = make_template(gray, ring), roll_of(gray)
-    return FirstLook(ring, sigma, template, inner, known, roll), begun
+    return FirstLook(ring, sigma, template, inner, known, roll, face), begun
 
 
 def _found(clip: Clip, seen: list[DiscSeen]) -> tuple[int, Ring, float, dict[int, Ring]]:
     """The frame that shows the disc best, its ring, the radius's error, and where else it is."""
-    frame, ring = seen[0].frame, seen[0].fit.ring
     clear = [s for s in seen if s.fit.support >= AS_CLEAR * seen[0].fit.support]
     clear = _least_deep(clear)
-    ring = replace(
-        ring,
-        r=float(np.median([s.fit.ring.r for s in clear])),
-        aspect=float(np.median([s.fit.ring.aspect for s in clear])),
-    )
+    size = float(np.median([s.fit.ring.r for s in clear]))
+    # Seen where it has that size: a camera that looks upward shows it smaller higher up.
+    best = min(clear, key=lambda s: abs(s.fit.ring.r - size))
+    aspect = float(np.median([s.fit.ring.aspect for s in clear]))
+    frame, ring = best.frame, replace(best.fit.ring, r=size, aspect=aspect)
     again = {s.frame: of_size(clip, s, ring) for s in seen}
     shown = {n: found for n, found in again.items() if found is not None} or {frame: ring}
     spread = float(np.std([s.fit.ring.r for s in clear])) if len(clear) > 2 else FEW_SIGMA_PX

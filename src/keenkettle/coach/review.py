@@ -357,6 +357,8 @@ def _calibrate(request: Request, tracked: Tracked) -> Calibration:
             camera_error=made.camera_error if request.camera_m else error,
             side_px_per_mm=float(np.sin(np.radians(yaw))) / made.mm_per_px,
             side_sigma_px_per_mm=float(np.radians(yaw_sigma)) / made.mm_per_px,
+            horizon_px=tracked.far.horizon_px,
+            scale_row_px=tracked.ring.y,
         )
     elif yaw > 0.0:  # to which side is not known
         made = replace(made, side_sigma_px_per_mm=float(np.sin(np.radians(yaw))) / made.mm_per_px)

@@ -28,16 +28,18 @@ LEAST_STEP = 0.04  # radii from one to the next, with the bar moving
 LOOKED_AT, FEW = 24, 10  # pictures that vote, and fewer that do not
 RADIUS_PX = 60.0  # pictures are kept so small
 SIZES = np.arange(0.65, 0.94, 0.03)  # of the far disc against the near one: camera 2.6 to 15 m away
-ASIDE = np.arange(-1.0, 1.001, 0.04)  # of the near radius
+ASIDE = OVER = np.arange(-1.04, 1.041, 0.08)  # of the near radius
+COARSE_PX, FINE = 24.0, 0.04  # near radius on pictures that are looked at first; steps after
 RIM = np.linspace(0.0, 2.0 * np.pi, 72, endpoint=False)
 SHOWS = 1.08  # of the near radius: rim points beyond are not the near disc's
 LEAST_SHOWN, ENOUGH_SHOWN = 8, 32  # rim points of 72 that must show; more than that adds little
 USUAL = 0.5  # a rim point counts that shows on more than so many of the pictures
 #: Cameras stand 3 to 9 m away.
 USUAL_SIZE, USUAL_SIZE_SD, PRIOR_WEIGHT = 0.78, 0.06, 0.1
+USUAL_OVER = 0.15  # radii: cameras look up or down by some degrees
 SOBEL = 8.0 / 3.0  # its answer to one grey a pixel, against a change over three pixels
 SURE_VOTE = 2.0
-LEAST_VOTE = 1.15  # films without a far disc in view reach 0.9, those with one 1.2 to 3
+LEAST_VOTE = 1.35  # films without a far disc in view reach 1.3, those with one 1.4 to 3
 LEAST_TRAVEL = 1.5  # radii that the bar rises, or the room keeps its place as well
 STILL, SINKS = 0.05, 0.15  # radii: lower than this is not yet on its way; has sunk again
 ASIDE_SD, SIZE_SD = 0.04, 0.02  # of the near radius; of the size; by films with known cameras
@@ -51,22 +53,29 @@ class FarDisc:
         aside_px: shift beyond what the distance explains, pixels to the right.
         size: its radius against the near one's.
         aside_sd_px, size_sd: their standard deviations.
+        over_px: shift downward likewise; a camera that looks upward shows the far disc lower.
     """
 
     aside_px: float
     size: float
     aside_sd_px: float
     size_sd: float
+    over_px: float = 0.0
 
     def offset(self, bar_px: FloatArray, centre_px: FloatArray) -> FloatArray:
         """Its middle against the near one's, for bar ends (..., 2), pixels."""
-        return np.asarray((self.size - 1.0) * (bar_px - centre_px) + [self.aside_px, 0.0])
+        return np.asarray((self.size - 1.0) * (bar_px - centre_px) + [self.aside_px, self.over_px])
 
     def camera_m(self, mm_per_px: float) -> tuple[float, float]:
         """Camera to the near disc, m, and its relative standard deviation."""
         deeper_m = BETWEEN_MM / 1000.0 * float(np.cos(np.radians(self.yaw_deg(mm_per_px)[0])))
         distance = self.size / (1.0 - self.size) * deeper_m
         return distance, self.size_sd / (self.size * (1.0 - self.size))
+
+    @property
+    def horizon_px(self) -> float:
+        """How far below the middle of the picture the bar's axis vanishes, pixels: the horizon."""
+        return self.over_px / (1.0 - self.size)
 
     def yaw_deg(self, mm_per_px: float) -> tuple[float, float]:
         """Turn of the camera from side-on, signed, and its standard deviation, degrees."""
@@ -130,7 +139,7 @@ class FarWatch:
         before = bar_px[np.maximum(kept - self._step, 0)]
         moves = np.linalg.norm(bar_px[kept] - before, axis=1) > LEAST_STEP * self._radius
         # While the bar rises the athlete hides little of the far disc; overhead nothing does.
-        best = (LEAST_VOTE, 0.0, 0.0)
+        best = (LEAST_VOTE, 0.0, 0.0, 0.0)
         for part in (kept[(kept >= lo) & (kept <= hi)], kept[(kept > hi) & moves]):
             if len(part) < FEW or best[0] > SURE_VOTE:
                 continue
@@ -139,10 +148,11 @@ class FarWatch:
             strips = [self._kept[int(n)] for n in numbers]
             ends, centre = self._small(bar_px[numbers]), self._small(self._centre)
             best = max(best, _vote(strips, ends, centre, self._radius * self._scale))
-        vote, aside, size = best
+        vote, aside, over, size = best
         if vote <= LEAST_VOTE:
             return None
-        return FarDisc(aside * self._radius, size, ASIDE_SD * self._radius, SIZE_SD)
+        r = self._radius
+        return FarDisc(aside * r, size, ASIDE_SD * r, SIZE_SD, over * r)
 
     def _small(self, points: FloatArray) -> FloatArray:
         """Points of the picture on a kept strip."""
@@ -174,8 +184,9 @@ def _first_rise(bar_y: FloatArray, radius: float) -> tuple[int, int]:
 
 def _vote(
     strips: list[Gray], bar: FloatArray, centre: FloatArray, radius: float
-) -> tuple[float, float, float]:
-    """Votes for the best place, its shift in near radii, and the size of the far disc.
+) -> tuple[float, float, float, float]:
+    """Votes for the best place, its shifts aside and downward in near radii, and the size of the
+    far disc: coarsely everywhere, then finely round the best.
 
     Args:
         strips: grey pictures of one size.
@@ -183,47 +194,101 @@ def _vote(
         centre: middle of the whole picture, shape (2,), strip pixels.
         radius: of the near disc, strip pixels.
     """
-    around = np.stack([np.cos(RIM), np.sin(RIM)], -1)
+    share = COARSE_PX / radius
+    size = (round(strips[0].shape[1] * share), round(strips[0].shape[0] * share))
+    small = [
+        np.asarray(cv2.resize(s, size, interpolation=cv2.INTER_AREA), np.uint8) for s in strips
+    ]
+    ends, middle = (bar + 0.5) * share - 0.5, (centre + 0.5) * share - 0.5
+    grid = Grid(SIZES[::2], ASIDE, OVER, RIM[::2])
+    coarse, _ = _votes(small, ends, middle, COARSE_PX, grid)
+    _, aside, over, _ = _peak(coarse, SIZES[::2], ASIDE, OVER)
+    near = np.arange(-3, 4) * FINE
+    _, usual = _votes(strips, bar, centre, radius, Grid(SIZES[::3], ASIDE[::5], OVER[::5], RIM))
+    grid = Grid(SIZES, np.asarray(aside + near), np.asarray(over + near), RIM)
+    fine, _ = _votes(strips, bar, centre, radius, grid, usual)
+    return _peak(fine, grid.sizes, grid.asides, grid.overs)
+
+
+@dataclass(frozen=True)
+class Grid:
+    """Sizes (S,), shifts aside (A,) and downward (O,) in near radii, points of a rim (P,)."""
+
+    sizes: FloatArray
+    asides: FloatArray
+    overs: FloatArray
+    rim: FloatArray
+
+
+def _peak(
+    vote: FloatArray, sizes: FloatArray, asides: FloatArray, overs: FloatArray
+) -> tuple[float, float, float, float]:
+    """The greatest vote of an array (S, A, O), and where it is: aside, down, size."""
+    i, k, m = (int(n) for n in np.unravel_index(int(np.argmax(vote)), vote.shape))
+    if vote[i, k, m] <= 0.0:
+        return 0.0, 0.0, 0.0, 1.0
+    part = (
+        slice(max(i - 1, 0), i + 2), slice(max(k - 2, 0), k + 3), slice(max(m - 2, 0), m + 3),
+    )  # fmt: skip
+    near = np.clip(vote[part] - 0.6 * vote[i, k, m], 0.0, None)
+    weight = near / near.sum()
+    aside = (weight.sum(axis=(0, 2)) * asides[part[1]]).sum()
+    over = (weight.sum(axis=(0, 1)) * overs[part[2]]).sum()
+    size = (weight.sum(axis=(1, 2)) * sizes[part[0]]).sum()
+    return float(vote[i, k, m]), float(aside), float(over), float(size)
+
+
+def _votes(
+    strips: list[Gray],
+    bar: FloatArray,
+    centre: FloatArray,
+    radius: float,
+    grid: Grid,
+    usual_share: float | None = None,
+) -> tuple[FloatArray, float]:
+    """Votes (S, A, O) for a far disc of each size at each shift; else as ``_vote``.
+
+    And the middling share of a rim that is seen, which tells of nothing; ``usual_share`` where
+    that is known, for a grid that is not all of the places there are.
+    """
+    around = np.stack([np.cos(grid.rim), np.sin(grid.rim)], -1)
     calm = np.stack([cv2.GaussianBlur(strip, (0, 0), 1.2) for strip in strips])
     room = np.median(calm[::2], axis=0).astype(np.float32)
-    shape = (len(SIZES), len(ASIDE), len(RIM))
-    votes, shown = np.zeros(shape), np.zeros(shape)
+    shape = (len(grid.sizes), len(grid.asides), len(grid.overs))
+    votes, shown = np.zeros((*shape, len(around))), np.zeros((*shape, len(around)))
+    times = grid.sizes[:, None, None, None]
+    shifts = np.zeros((*shape[1:], 2))
+    shifts[..., 0] = grid.asides[:, None] * radius
+    shifts[..., 1] = grid.overs[None, :] * radius
     for strip, end in zip(calm, bar, strict=True):
         # Posts and panels of the room would vote as well, wherever the bar is.
         moved = strip.astype(np.float32) - room
-        middle = (SIZES[:, None, None] - 1.0) * (end - centre) + np.zeros((1, len(ASIDE), 2))
-        middle[..., 0] += ASIDE * radius
-        rim = end + middle[:, :, None] + SIZES[:, None, None, None] * radius * around
-        across, beside = _changes(moved, rim, around)
+        middle = (times - 1.0) * (end - centre) + shifts
+        rim = end + middle[..., None, :] + times[..., None] * radius * around
+        across, beside = _changes(moved, rim.reshape(1, -1, len(around), 2), around)
         noise = 1.48 * float(np.median(np.abs(beside))) + 0.3
         shows = np.linalg.norm(rim - end, axis=-1) > SHOWS * radius
-        votes += shows * across**2 / (across**2 + beside**2 + (3.0 * noise) ** 2)
+        agreed = across**2 / (across**2 + beside**2 + (3.0 * noise) ** 2)
+        votes += shows * agreed.reshape(votes.shape)
         shown += shows
     usual = shown > USUAL * len(strips)
     share = np.where(usual, votes / np.maximum(shown, 1.0), -1.0)
-    count = usual.sum(axis=-1)
+    count = usual.sum(axis=-1) * (len(RIM) / len(around))
     # The body hides a part of the rim: its better half counts.
-    mean = _better_half(share, count)
+    mean = _better_half(share, count * (len(around) / len(RIM)))
     open_ = count >= LEAST_SHOWN
     if not open_.any():
-        return 0.0, 0.0, 1.0
-    over = mean - np.median(mean[open_])
-    vote = over * np.sqrt(np.minimum(count, ENOUGH_SHOWN) / 2.0)
-    vote -= PRIOR_WEIGHT * ((SIZES[:, None] - USUAL_SIZE) / USUAL_SIZE_SD) ** 2
-    vote = np.where(open_, vote, -9.0)
-    i, k = np.unravel_index(int(np.argmax(vote)), vote.shape)
-    if vote[i, k] <= 0.0:
-        return 0.0, 0.0, 1.0
-    near = np.clip(vote[max(i - 1, 0) : i + 2, max(k - 2, 0) : k + 3] - 0.6 * vote[i, k], 0.0, None)
-    sizes, asides = SIZES[max(i - 1, 0) : i + 2], ASIDE[max(k - 2, 0) : k + 3]
-    weight = near / near.sum()
-    aside, size = (weight.sum(axis=0) * asides).sum(), (weight.sum(axis=1) * sizes).sum()
-    return float(vote[i, k]), float(aside), float(size)
+        return np.zeros(shape), 0.0
+    nothing = float(np.median(mean[open_])) if usual_share is None else usual_share
+    vote = (mean - nothing) * np.sqrt(np.minimum(count, ENOUGH_SHOWN) / 2.0)
+    vote -= PRIOR_WEIGHT * ((grid.sizes[:, None, None] - USUAL_SIZE) / USUAL_SIZE_SD) ** 2
+    vote -= PRIOR_WEIGHT * (grid.overs[None, None, :] / USUAL_OVER) ** 2
+    return np.asarray(np.where(open_, vote, -9.0)), nothing
 
 
 def _better_half(values: FloatArray, count: FloatArray) -> FloatArray:
     """Mean of the higher half of ``count`` (...) values along the last axis, the highest."""
-    half = np.maximum(count.astype(int) // 2, 1)
+    half = np.maximum(np.round(count).astype(int) // 2, 1)
     total = np.cumsum(np.sort(values, axis=-1)[..., ::-1], axis=-1)
     return np.asarray(np.take_along_axis(total, (half - 1)[..., None], -1)[..., 0] / half)
 

@@ -97,5 +97,6 @@ class Footage:
         shrinks = depth_m / (self.camera_m + depth_m)
         held = bar_xy - shrinks * (bar_xy - self.centre_px)
         if self.far is not None:
-            held[:, 0] += self.far.aside_px * shrinks / (1.0 - self.far.size)
+            aside, over = self.far.aside_px, self.far.over_px
+            held += np.array([aside, over]) * shrinks / (1.0 - self.far.size)
         return held

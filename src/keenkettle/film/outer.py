@@ -18,6 +18,7 @@ REACH, MOST_SHARE = (1.08, 2.2), 0.4  # radii searched; most of the picture's he
 STEP = 0.01  # radii
 CALM_PX = 1.2  # noise is smoothed by so much
 LEAST_EDGE, OVER = 2.5, 3.0  # grey levels; and against the middling change of grey
+EDGE_PX = 2.5  # an edge is seen so far to each side
 ASIDE = 0.02  # radii; a rim may be so much off the ring's middle
 LEAST_TIMES = 1.12  # nearer than this it is the ring itself
 SHOWN, STANDS_OUT = 0.6, 0.25  # share of rays at the rim; over what is middling beyond the ring
@@ -39,7 +40,8 @@ def rim_round(clip: Clip, seen: list[tuple[int, Ring]]) -> float | None:
     if not good.any():
         return None
     # Edges are looked for to both sides, so they seem to reach further than they do.
-    times = REACH[0] + STEP * float(np.flatnonzero(good)[-1]) - ASIDE
+    wide = ASIDE + EDGE_PX / float(np.median([ring.r for _, ring in seen]))
+    times = REACH[0] + STEP * float(np.flatnonzero(good)[-1]) - wide
     return times if times > LEAST_TIMES else None
 
 

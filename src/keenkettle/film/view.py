@@ -90,7 +90,8 @@ def turn_of(
     if far is None:
         return by_shape, shape_sigma
     by_place, place_sigma = far.yaw_deg(mm_per_px)
-    if by_shape == 0.0:
+    # A disc's thickness shows from aside and makes its outline rounder than its face.
+    if abs(by_place) >= by_shape:
         return by_place, place_sigma
     weights = np.array([place_sigma, shape_sigma]) ** -2.0
     size = float((weights * [abs(by_place), by_shape]).sum() / weights.sum())

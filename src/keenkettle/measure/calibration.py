@@ -44,6 +44,9 @@ class Calibration:
             with its standard deviation, from a camera not quite side-on.
         floor_y_px: picture row of the floor under the disc, where known.
         forward_stretch: what forward distances look shortened by, from a turned camera.
+        horizon_px: how far below the middle of the picture the horizon lies, pixels: a camera
+            that looks upward shows what is higher up smaller.
+        scale_row_px: picture row at which the disc was measured, where the horizon is known.
     """
 
     mm_per_px: float
@@ -59,6 +62,44 @@ class Calibration:
     side_px_per_mm: float = 0.0
     side_sigma_px_per_mm: float | None = None
     forward_stretch: float = 1.0
+    horizon_px: float = 0.0
+    scale_row_px: float = 0.0
+
+    @property
+    def lens_px(self) -> float:
+        """Focal length, pixels; at a usual distance where the camera's is not known."""
+        return 1000.0 * (self.camera_m or USUAL_CAMERA_M) / self.mm_per_px
+
+    def levelled(self, xy_px: FloatArray) -> FloatArray:
+        """Where a level camera at the same place would show what is seen at points (..., 2).
+
+        A turn of the camera about its lens maps its picture whatever is on it (Hartley &
+        Zisserman 2004, ch. 8.4). The scale stays that of the row where the disc was measured.
+        """
+        if self.horizon_px == 0.0:
+            return np.asarray(xy_px, float)
+        f, (cx, cy) = self.lens_px, self.centre_px
+        pitch = np.arctan2(self.horizon_px, f)
+        cos, sin = float(np.cos(pitch)), float(np.sin(pitch))
+        up = cy - xy_px[..., 1]
+        ahead = cos - up * sin / f
+        keeps = (cos - (cy - self.scale_row_px) * sin / f) ** 2
+        x = cx + keeps * (xy_px[..., 0] - cx) / ahead
+        y = cy - keeps * (up * cos + f * sin) / ahead
+        return np.stack([x, y], axis=-1)
+
+    def as_seen(self, level_px: FloatArray) -> FloatArray:
+        """Where this camera shows what a level one would show at points (..., 2)."""
+        if self.horizon_px == 0.0:
+            return np.asarray(level_px, float)
+        f, (cx, cy) = self.lens_px, self.centre_px
+        pitch = np.arctan2(self.horizon_px, f)
+        cos, sin = float(np.cos(pitch)), float(np.sin(pitch))
+        keeps = (cos - (cy - self.scale_row_px) * sin / f) ** 2
+        up = (cy - level_px[..., 1]) / keeps
+        ahead = cos + up * sin / f
+        x = cx + (level_px[..., 0] - cx) / keeps / ahead
+        return np.stack([x, cy - (up * cos - f * sin) / ahead], axis=-1)
 
     @property
     def tilt_deg(self) -> float:
@@ -75,7 +116,7 @@ class Calibration:
         """
         up = np.array(self.vertical_px)
         right = np.array([-up[1], up[0]])
-        d = xy_px - origin_px
+        d = self.levelled(xy_px) - self.levelled(np.asarray(origin_px, float))
         ahead = (d @ right) * self.forward_stretch
         world = np.stack([ahead, d @ up], axis=-1) * self.mm_per_px
         if facing == "left":
@@ -92,9 +133,9 @@ class Calibration:
         depth = JOINT_DEPTH_MM.get(joint, MIDDLING_DEPTH_MM)
         centre = np.array(self.centre_px)
         distance_mm = 1000.0 * (self.camera_m or USUAL_CAMERA_M)
-        level = centre + (xy_px - centre) * (1.0 + depth / distance_mm)
+        level = centre + (self.levelled(xy_px) - centre) * (1.0 + depth / distance_mm)
         level[..., 0] -= self.side_px_per_mm * depth
-        return np.asarray(level)
+        return self.as_seen(level)
 
     @property
     def depth_sigma(self) -> float:
