@@ -47,6 +47,8 @@ def pack(review: Review, tracked_radius_sigma: float, found: bool) -> bytes:
         arrays["far"] = np.array(astuple(review.far))
     if review.far_end is not None:
         arrays["far_end"] = _packed(review.far_end)
+    if review.bar.drift_px is not None:
+        arrays["drift"] = review.bar.drift_px.astype(np.float32)
     for name, track in review.joints.items():
         arrays[f"joint_{name}"] = _packed(track)
     buffer = io.BytesIO()
@@ -88,8 +90,9 @@ def _read(data: bytes) -> tuple[Tracked, dict[str, JointTrack]]:
             info = ClipInfo(**{**raw, "path": Path(raw["path"])})
             ring = Ring(*(float(v) for v in box["ring"]))
             cuts = tuple(map(int, box["cuts"])) if "cuts" in box.files else ()
+            drift = box["drift"].astype(float) if "drift" in box.files else None
             bar = BarTrack(
-                box["bar_xy"].astype(float), box["bar_quality"].astype(float), noise, cuts
+                box["bar_xy"].astype(float), box["bar_quality"].astype(float), noise, cuts, drift
             )
             joints = {
                 name.removeprefix("joint_"): _unpacked(box[name])

@@ -15,9 +15,9 @@ from keenkettle.film.far_disc import FarWatch
 from keenkettle.film.far_end import follow_far_end
 from keenkettle.film.follow import follow_bar, make_template
 from keenkettle.film.rim import Inner, Ring, face_aspect, fit_rim, inner_of
+from keenkettle.film.steady import SteadyWatch
 from keenkettle.film.tone import best_tone
 from keenkettle.film.view import SOUND_YAW_DEG, roll_of, yaw_of
-from keenkettle.measure.calibration import PLATE_MM
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.motion import BarTrack
 
@@ -26,7 +26,6 @@ Looks = Iterator[tuple[int, Gray, Gray]]
 #: Error of a radius that was clicked; the least; where few looks saw the disc.
 SIGMA_PX, LEAST_SIGMA_PX, FEW_SIGMA_PX = 0.15, 0.1, 0.3
 ROUNDER = 0.03  # width over height by which an outline is rounder than the face for certain
-THICK_DEG = 7.0  # so far aside by its shape, a stack of discs may be seen from 30 degrees
 AS_CLEAR = 0.9  # share of the best support from which a sighting tells the size
 FEW, AS_ROUND = 4, 0.985  # sightings; width over height that shows no thickness
 
@@ -96,7 +95,8 @@ def track_bar(
         if early is not None:
             early(replace(tracked, bar=so_far))
 
-    watched = ahead.watch(looks)
+    steady = SteadyWatch(clip.info.fps_nominal)
+    watched = steady.watch(ahead.watch(looks))
     bar = follow_bar(
         small.watch(watched) if small else watched,
         clip.info.frames,
@@ -105,29 +105,29 @@ def track_bar(
         lambda done, of: tell("following the bar", 0.04 + (share - 0.04) * done / of),
         look.inner,
         look.known,
-        lambda start: (behind if start == first else CutWatch()).watch(clip.looks_back(start)),
+        lambda start: (
+            steady.watch(behind.watch(clip.looks_back(start)))
+            if start == first
+            else clip.looks_back(start)
+        ),
         request.bar_marks,
         told,
     )
-    bar = replace(bar, cuts=tuple(sorted({*behind.cuts, *ahead.cuts})))
+    bar = replace(
+        bar,
+        cuts=tuple(sorted({*behind.cuts, *ahead.cuts})),
+        drift_px=steady.drift(clip.info.frames),
+    )
     tracked = replace(tracked, bar=bar)
     if early is not None:
         early(tracked)
-    shape_deg = yaw_of(look.shown, look.radius_sigma)[0]
-    far = None
-    if shape_deg <= SOUND_YAW_DEG and small is not None:
-        far = small.find(bar.xy_px, clip.grays)
-    # Thick discs look rounder from aside than their faces are.
-    if shape_deg > SOUND_YAW_DEG or (far is None and shape_deg > THICK_DEG):
+    if yaw_of(look.shown, look.radius_sigma)[0] > SOUND_YAW_DEG:
         found = follow_far_end(
             clip, bar, look.ring, lambda _done, _of: tell("following the bar's far end", share)
         )
         if found is not None:
-            end, far = found
-            mm_per_px = PLATE_MM / (2.0 * look.ring.r)
-            aside = abs(far.yaw_deg(mm_per_px)[0]) > SOUND_YAW_DEG or shape_deg > SOUND_YAW_DEG
-            return replace(tracked, far_end=end if aside else None, far=far)
-    return replace(tracked, far=far)
+            return replace(tracked, far_end=found[0], far=found[1])
+    return replace(tracked, far=small.find(bar.xy_px, clip.grays)) if small else tracked
 
 
 def _first_look(clip: Clip, request: Request) -> tuple[FirstLook, Looks]:

@@ -53,6 +53,11 @@ def view_says(ring: Ring, bar: BarTrack, info: ClipInfo, turn: tuple[float, floa
             f"the disc is only {2.0 * ring.r:.0f} pixels wide; film closer, or with more pixels, "
             f"so that it has {SMALL_DISC_PX:.0f}"
         )
+    if bar.drift_px is not None:
+        says.append(
+            f"the camera moved by up to {float(np.ptp(bar.drift_px, axis=0).max()):.0f} pixels "
+            "while it filmed; that is taken out by the room behind, so put it on a stand"
+        )
     x, y = bar.xy_px[:, 0], bar.xy_px[:, 1]
     edge = 0.6 * ring.r
     out = (x < edge) | (x > info.width - edge) | (y < edge) | (y > info.height - edge)

@@ -31,13 +31,20 @@ class JointTrack:
 class BarTrack:
     """Bar end in pixels: ``xy_px`` (N, 2); ``quality`` (N,) 0 lost to 1; noise of one frame.
 
-    ``cuts`` are the first frames after a cut of the film.
+    ``cuts`` are the first frames after a cut of the film. ``drift_px`` (N, 2): how far the room
+    moves on the picture, 0 at first, where the camera was held by hand.
     """
 
     xy_px: FloatArray
     quality: FloatArray
     sigma_px: float
     cuts: tuple[int, ...] = ()
+    drift_px: FloatArray | None = None
+
+    @property
+    def steady_px(self) -> FloatArray:
+        """Bar end as a camera that does not move would show it, shape (N, 2), pixels."""
+        return self.xy_px if self.drift_px is None else self.xy_px - self.drift_px
 
 
 @dataclass(frozen=True)
@@ -100,8 +107,9 @@ def make_motion(
     Raises:
         TrackError: fewer than five frames, or time does not increase.
     """
-    origin = bar.xy_px[0]
-    world = calibration.to_mm(bar.xy_px, origin, facing)
+    steady = bar.steady_px
+    origin = steady[0]
+    world = calibration.to_mm(steady, origin, facing)
     weights = np.where(bar.quality < SEEN, 1e-3, np.clip(bar.quality, 0.05, 1.0))
     noise = bar.sigma_px * calibration.mm_per_px
     twice = noise <= LITTLE_MM
@@ -110,7 +118,8 @@ def make_motion(
     tracks: dict[str, FloatArray] = {}
     sigmas: dict[str, FloatArray] = {}
     for name, track in joints.items():
-        mm = calibration.to_mm(calibration.in_disc_plane(track.xy_px, name), origin, facing)
+        seen = track.xy_px if bar.drift_px is None else track.xy_px - bar.drift_px
+        mm = calibration.to_mm(calibration.in_disc_plane(seen, name), origin, facing)
         if np.isfinite(mm).all(axis=1).sum() < 5:
             continue
         # Unequal trust would bend the cut-off with it; a floor keeps it nearly even.
