@@ -8,17 +8,22 @@ stand is looked at more seldom and left alone.
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
+from itertools import pairwise
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from keenkettle.film.clip import Gray
 from keenkettle.measure.geometry import FloatArray
 
 WIDTH_PX = 480  # pictures are looked at so small
 MOVING_HZ, RESTING_HZ = 20.0, 4.0  # looks a second where the camera moves, and where it rests
-POINTS, LEAST_POINTS, APART_PX = 160, 24, 9.0
-AGREE_PX, MOST_DIFFER = 0.6, 0.5  # small pixels; share of corners that may go other ways
+CELLS = (4, 6)  # rows and columns that corners are taken from, alike
+IN_CELL, LEAST_IN_CELL, APART_PX = 8, 3, 6.0
+LEAST_CELLS, LEAST_COLUMNS, LEAST_CORNER = 7, 4, 2e-4  # with corners; so clear a corner is no noise
+AGREE_PX, AGREE_SHARE = 0.6, 0.6  # small pixels; share of cells that must go the same way
+BLIND = 4  # times as seldom where there was nothing to hold on to
 LEFT = 0.5  # share of a picture's corners that must still be seen, or others are taken
 NOTICED_PX = 0.35  # small pixels: less is noise
 MOVED_PX = 1.0  # the whole film, small pixels: less is a camera on a stand
@@ -41,7 +46,8 @@ class SteadyWatch:
         """The same frames, looked at on the way: number, luma and tone of shape (height, width)."""
         for number, luma, tone in frames:
             moving = abs(number - self._moving_until) <= self._seldom
-            if number % (self._every if moving else self._seldom) == 0:
+            step = self._every if moving else self._seldom
+            if number % (step if self._reference or not self._shifts else BLIND * step) == 0:
                 self._look(number, luma)
             yield number, luma, tone
 
@@ -65,8 +71,8 @@ class SteadyWatch:
         size = (round(luma.shape[1] * self._scale), round(luma.shape[0] * self._scale))
         small = np.asarray(cv2.resize(luma, size, interpolation=cv2.INTER_AREA), np.uint8)
         if self._reference is None:
-            self._take(small, np.zeros(2))
-            self._shifts[number] = np.zeros(2)
+            self._take(small, self._last)
+            self._shifts.setdefault(number, self._last)
             return
         picture, points, base = self._reference
         start = (points + (self._last - base)).astype(np.float32)
@@ -74,30 +80,56 @@ class SteadyWatch:
             picture, small, points, start, winSize=WINDOW_PX, maxLevel=LEVELS,
             flags=cv2.OPTFLOW_USE_INITIAL_FLOW,
         )  # fmt: skip
-        moved = (found - points).reshape(-1, 2)[ok.ravel() == 1]
-        shift = _common(moved) if len(moved) >= LEAST_POINTS else None
+        ok = ok.ravel() == 1
+        shift = _common((found - points).reshape(-1, 2)[ok], self._cells(points[ok], small))
         if shift is None:
-            self._take(small, self._last)  # another scene, or nothing to hold on to
+            self._reference = None  # another scene, or nothing to hold on to
             return
         now = base + shift
         if float(np.abs(now - self._last).max()) > NOTICED_PX:
             self._moving_until = number
         self._last = self._shifts[number] = now
-        if len(moved) < LEFT * len(points):
+        if ok.sum() < LEFT * len(points):
             self._take(small, now)
 
     def _take(self, small: Gray, shift: FloatArray) -> None:
-        points = cv2.goodFeaturesToTrack(small, POINTS, 0.01, APART_PX)
-        if points is not None and len(points) >= LEAST_POINTS:
-            self._reference = (small, np.asarray(points, np.float32), shift)
+        rows, columns = (np.linspace(0, n, k + 1).astype(int) for n, k in
+                         zip(small.shape, CELLS, strict=True))  # fmt: skip
+        found = []
+        for top, below in pairwise(rows):
+            for left, right in pairwise(columns):
+                part = small[top:below, left:right]
+                clear = np.asarray(cv2.cornerMinEigenVal(part, 5) > LEAST_CORNER, np.uint8)
+                if not clear.any():
+                    continue
+                points = cv2.goodFeaturesToTrack(part, IN_CELL, 0.05, APART_PX, mask=clear)
+                if points is not None and len(points) >= LEAST_IN_CELL:
+                    found.append(np.asarray(points, float) + (left, top))
+        self._reference = None
+        if len(found) >= LEAST_CELLS:
+            self._reference = (small, np.concatenate(found).astype(np.float32), shift)
+
+    @staticmethod
+    def _cells(points: FloatArray, small: Gray) -> NDArray[np.int64]:
+        """Row and column of the cell that each corner (K, 1, 2) lies in, shape (K, 2)."""
+        share = points.reshape(-1, 2)[:, ::-1] / np.array(small.shape)
+        return np.asarray(share * CELLS, np.int64)
 
 
-def _common(moved: FloatArray) -> FloatArray | None:
-    """The shift that most of the corners (K, 2) agree on; None where they do not."""
-    centre = np.median(moved, axis=0)
-    for _ in range(3):
-        near = np.linalg.norm(moved - centre, axis=1) < AGREE_PX * 2.0
-        if near.mean() < 1.0 - MOST_DIFFER:
-            return None
-        centre = moved[near].mean(axis=0)
-    return np.asarray(centre, float)
+def _common(moved: FloatArray, cells: NDArray[np.int64]) -> FloatArray | None:
+    """The shift that most parts of the picture agree on; None where they do not.
+
+    Args:
+        moved: shifts of the corners, shape (K, 2).
+        cells: row and column of the part that each lies in, shape (K, 2).
+    """
+    own = {tuple(c): moved[(cells == c).all(axis=1)] for c in np.unique(cells, axis=0)}
+    middling = {c: np.median(m, axis=0) for c, m in own.items() if len(m) >= LEAST_IN_CELL}
+    if len(middling) < LEAST_CELLS:
+        return None
+    shifts = np.array(list(middling.values()))
+    near = np.linalg.norm(shifts - np.median(shifts, axis=0), axis=1) < 2.0 * AGREE_PX
+    columns = {c[1] for c, agrees in zip(middling, near, strict=True) if agrees}
+    if near.mean() < AGREE_SHARE or len(columns) < LEAST_COLUMNS:
+        return None
+    return np.asarray(shifts[near].mean(axis=0), float)
