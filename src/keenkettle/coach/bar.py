@@ -14,7 +14,7 @@ from keenkettle.film.disc import TURNED_ASPECT, DiscNotFoundError, DiscSeen, fin
 from keenkettle.film.far_disc import FarWatch
 from keenkettle.film.far_end import follow_far_end
 from keenkettle.film.follow import follow_bar, make_template
-from keenkettle.film.rim import Inner, Ring, face_aspect, fit_rim, inner_of
+from keenkettle.film.rim import Inner, Ring, fit_rim, inner_of
 from keenkettle.film.steady import SteadyWatch
 from keenkettle.film.tone import best_tone
 from keenkettle.film.view import SOUND_YAW_DEG, roll_of, yaw_of
@@ -25,7 +25,6 @@ Progress = Callable[[str, float], None]
 Looks = Iterator[tuple[int, Gray, Gray]]
 #: Error of a radius that was clicked; the least; where few looks saw the disc.
 SIGMA_PX, LEAST_SIGMA_PX, FEW_SIGMA_PX = 0.15, 0.1, 0.3
-ROUNDER = 0.03  # width over height by which an outline is rounder than the face for certain
 AS_CLEAR = 0.9  # share of the best support from which a sighting tells the size
 FEW, AS_ROUND = 4, 0.985  # sightings; width over height that shows no thickness
 
@@ -40,15 +39,6 @@ class FirstLook:
     inner: Inner | None
     known: dict[int, tuple[float, float]]
     roll_deg: float | None
-    face_aspect: float | None = None
-
-    @property
-    def shown(self) -> Ring:
-        """The disc with the shape of its face, where thickness makes the outline rounder."""
-        face = self.face_aspect
-        if face is None or face > self.ring.aspect - ROUNDER:
-            return self.ring
-        return replace(self.ring, aspect=face)
 
 
 def track_bar(
@@ -84,7 +74,7 @@ def track_bar(
     tracked = Tracked(
         clip.info,
         clip.times_s,
-        look.shown,
+        look.ring,
         look.radius_sigma,
         request.bar is None,
         nothing,
@@ -121,13 +111,14 @@ def track_bar(
     tracked = replace(tracked, bar=bar)
     if early is not None:
         early(tracked)
-    if yaw_of(look.shown, look.radius_sigma)[0] > SOUND_YAW_DEG:
+    if yaw_of(look.ring, look.radius_sigma)[0] > SOUND_YAW_DEG:
         found = follow_far_end(
             clip, bar, look.ring, lambda _done, _of: tell("following the bar's far end", share)
         )
         if found is not None:
             return replace(tracked, far_end=found[0], far=found[1])
-    return replace(tracked, far=small.find(bar.xy_px, clip.grays)) if small else tracked
+    far = small.find(bar.xy_px, clip.grays, bar.drift_px) if small else None
+    return replace(tracked, far=far)
 
 
 def _first_look(clip: Clip, request: Request) -> tuple[FirstLook, Looks]:
@@ -141,13 +132,11 @@ def _first_look(clip: Clip, request: Request) -> tuple[FirstLook, Looks]:
             sigma, shown = SIGMA_PX, {frame: ring}
             other.tone = best_tone(other, [(frame, ring)])
         clip.tone = other.tone
-        pictures = {n: (other.gray(n), found) for n, found in shown.items()}
-        inner, agreed = inner_of(pictures)
-        face = None if inner is None else face_aspect({n: pictures[n] for n in agreed}, inner)
+        inner, agreed = inner_of({n: (other.gray(n), found) for n, found in shown.items()})
         known = {n: (shown[n].x, shown[n].y) for n in agreed}
         gray = other.gray(frame)
         template, roll = make_template(gray, ring), roll_of(gray)
-    return FirstLook(ring, sigma, template, inner, known, roll, face), begun
+    return FirstLook(ring, sigma, template, inner, known, roll), begun
 
 
 def _found(clip: Clip, seen: list[DiscSeen]) -> tuple[int, Ring, float, dict[int, Ring]]:

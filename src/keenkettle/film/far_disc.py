@@ -120,14 +120,19 @@ class FarWatch:
             yield number, luma, tone
 
     def find(
-        self, bar_px: FloatArray, again: Callable[[int, int], Iterable[tuple[int, Gray]]]
+        self,
+        bar_px: FloatArray,
+        again: Callable[[int, int], Iterable[tuple[int, Gray]]],
+        drift_px: FloatArray | None = None,
     ) -> FarDisc | None:
         """The far disc, with the bar's end (N, 2) known; None where it does not show.
 
         Args:
             bar_px: the bar's end on all frames.
             again: gives frames from one to before another, where too few of them were kept.
+            drift_px: how far the room moves on them (N, 2), where the camera was held by hand.
         """
+        drift = np.zeros_like(bar_px) if drift_px is None else drift_px
         lo, hi = _first_rise(bar_px[:, 1], self._radius)
         if lo >= hi:
             return None
@@ -145,8 +150,8 @@ class FarWatch:
                 continue
             pick = np.linspace(0, len(part) - 1, min(LOOKED_AT, len(part))).round().astype(int)
             numbers = part[np.unique(pick)]
-            strips = [self._kept[int(n)] for n in numbers]
-            ends, centre = self._small(bar_px[numbers]), self._small(self._centre)
+            strips = [_moved(self._kept[int(n)], -drift[n] * self._scale) for n in numbers]
+            ends, centre = self._small((bar_px - drift)[numbers]), self._small(self._centre)
             best = max(best, _vote(strips, ends, centre, self._radius * self._scale))
         vote, aside, over, size = best
         if vote <= LEAST_VOTE:
@@ -164,6 +169,17 @@ class FarWatch:
         # Not INTER_AREA, which is much slower; at most a third of the film's detail is left out.
         small = cv2.resize(strip, size, interpolation=cv2.INTER_LINEAR)
         self._kept[number] = np.array(small, np.uint8)
+
+
+def _moved(strip: Gray, shift_px: FloatArray) -> Gray:
+    """A picture moved by (2,) pixels, its edge carried on."""
+    if not shift_px.any():
+        return strip
+    matrix = np.array([[1.0, 0.0, shift_px[0]], [0.0, 1.0, shift_px[1]]])
+    size = (strip.shape[1], strip.shape[0])
+    return np.asarray(
+        cv2.warpAffine(strip, matrix, size, borderMode=cv2.BORDER_REPLICATE), np.uint8
+    )
 
 
 def _first_rise(bar_y: FloatArray, radius: float) -> tuple[int, int]:

@@ -18,7 +18,6 @@ _COS_32, _SIN_32 = (v.astype(np.float32)[:, None] for v in (_COS, _SIN))
 INNER, INNER_EDGE = (0.10, 0.80), 8.0  # where a ring inside the rim is looked for, shares
 FINE_R = 60.0  # pixels
 CLEAR_INNER, INNER_SHIFT = 0.75, 0.10  # support; how far its middle may be off, radii
-FACES = 3  # frames that must show its shape
 INNER_APART = 0.06  # radii; so much may the shift differ over the picture
 FILLED = 1.1  # an edge fills a narrow band, so it hardly stands above what is middling there
 MIDDLING = 0.67  # middling size of noise, standard deviations
@@ -243,20 +242,6 @@ def _fine_radius(gray: Gray, inner: Inner, ring: Ring) -> float:
     near = fit_inner(gray, inner, ring, INNER_SHIFT)
     fit = near and fit_rim(gray, near.ring, max(0.04 * ring.r, 1.5), True, FILLED)
     return fit.ring.r if fit is not None and fit.support >= CLEAR_INNER else inner.r
-
-
-def face_aspect(shown: dict[int, tuple[Gray, Ring]], inner: Inner) -> float | None:
-    """Width over height of the disc's face by a ring on it; None where none is clear.
-
-    From aside a disc's thickness widens its outline, not the ring on its face.
-    """
-    aspects = []
-    for gray, ring in shown.values():
-        near = fit_inner(gray, inner, ring, INNER_SHIFT)
-        fit = near and fit_rim(gray, near.ring, max(0.12 * inner.r, 2.0), True, FILLED)
-        if fit is not None and fit.support >= CLEAR_INNER:
-            aspects.append(fit.ring.aspect)
-    return float(np.median(aspects)) if len(aspects) >= FACES else None
 
 
 def clearest_inner(gray: Gray, ring: Ring) -> float | None:

@@ -104,7 +104,7 @@ class SteadyWatch:
                     continue
                 points = cv2.goodFeaturesToTrack(part, IN_CELL, 0.05, APART_PX, mask=clear)
                 if points is not None and len(points) >= LEAST_IN_CELL:
-                    found.append(np.asarray(points, float) + (left, top))
+                    found.append(np.asarray(points, float) + np.array([left, top]))
         self._reference = None
         if len(found) >= LEAST_CELLS:
             self._reference = (small, np.concatenate(found).astype(np.float32), shift)
