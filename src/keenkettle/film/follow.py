@@ -132,7 +132,7 @@ class DiscFollower:
         fit = self._inner_near(gray, middle, reach)
         if fit is None or fit.support < CLEAR_INNER:
             return None
-        middle = _middle(fit) - self.inner.off
+        middle = self.inner.rim_of(_middle(fit))
         start = Ring(float(middle[0]), float(middle[1]), r, self.ring.aspect)
         rim = fit_best(shown, start, max(RIM_BAND * r, 2.0))
         if rim is None or float(np.hypot(*(_middle(rim) - middle))) > SAME * r:
@@ -140,7 +140,7 @@ class DiscFollower:
                 return None  # there are rings of this size elsewhere too
             return RimFit(start, INNER_ALONE * fit.support, fit.scatter_px)
         share = max(rim.support - CLEAR_RIM, 0.0) / (1.0 - CLEAR_RIM)
-        self._learn_shift(_middle(fit) - _middle(rim), LEARNT * share)
+        self._learn_shift(_middle(fit), _middle(rim), LEARNT * share)
         return _both(rim, middle, fit)
 
     def _inner_near(self, gray: Gray, middle: FloatArray, reach: float) -> RimFit | None:
@@ -149,9 +149,10 @@ class DiscFollower:
         at = replace(self.ring, x=float(middle[0]), y=float(middle[1]))
         return fit_inner(gray, self.inner, at, reach)
 
-    def _learn_shift(self, seen: FloatArray, share: float) -> None:
+    def _learn_shift(self, inner: FloatArray, rim: FloatArray, share: float) -> None:
         assert self.inner is not None
-        self.inner = replace(self.inner, off=(1.0 - share) * self.inner.off + share * seen)
+        off = (1.0 - share) * self.inner.off_at(rim) + share * (inner - rim)
+        self.inner = replace(self.inner, off=off, at=rim)
 
     def _from_face(self, gray: Gray, pictures: Pictures) -> tuple[RimFit | None, float]:
         """The rim near where the disc's face is found, and how well that was found."""
@@ -231,7 +232,7 @@ class DiscFollower:
         inner = self._inner_near(gray, guess, FACE_BAND)
         if inner is None or inner.support < INNER_SUPPORT:
             return fit
-        by_inner = _middle(inner) - self.inner.off
+        by_inner = self.inner.rim_of(_middle(inner))
         apart = np.inf if fit is None else float(np.hypot(*(_middle(fit) - by_inner)))
         if fit is not None and apart < AGREE * self.ring.r:
             return fit

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import lru_cache
 
 import cv2
 import numpy as np
+from scipy.stats import theilslopes
 
 from keenkettle.film.clip import Gray
 from keenkettle.measure.geometry import BoolArray, FloatArray
@@ -18,6 +19,9 @@ _COS_32, _SIN_32 = (v.astype(np.float32)[:, None] for v in (_COS, _SIN))
 INNER, INNER_EDGE = (0.10, 0.80), 8.0  # where a ring inside the rim is looked for, shares
 FINE_R = 60.0  # pixels
 CLEAR_INNER, INNER_SHIFT = 0.75, 0.10  # support; how far its middle may be off, radii
+#: Frames, and radii that the bar rises, to tell how the shift changes; a sleeve 0.3 m before the
+#: face of a disc 3 m away changes by a tenth of the way.
+SLOPED, SLOPED_R, MOST_SLOPE = 4, 2.0, 0.12
 INNER_APART = 0.06  # radii; so much may the shift differ over the picture
 FILLED = 1.1  # an edge fills a narrow band, so it hardly stands above what is middling there
 MIDDLING = 0.67  # middling size of noise, standard deviations
@@ -196,16 +200,27 @@ class Inner:
     """The clearest ring inside the rim: radius, and its middle less the rim's, shape (2,), pixels.
 
     It may lie nearer to the camera (a hub, a sleeve), so the middles differ by a shift that
-    changes slowly as the bar moves through the picture.
+    changes with the disc's place: by ``slope`` of the way from ``at``, where it is ``off``.
     """
 
     r: float
     off: FloatArray
+    slope: float = 0.0
+    at: FloatArray = field(default_factory=lambda: np.zeros(2))
+
+    def off_at(self, middle: FloatArray) -> FloatArray:
+        """The shift where the rim's middle is at a point (2,)."""
+        return np.asarray(self.off + self.slope * (middle - self.at))
+
+    def rim_of(self, middle: FloatArray) -> FloatArray:
+        """The rim's middle (2,) where the inner ring's is at a point (2,)."""
+        return np.asarray((middle - self.off + self.slope * self.at) / (1.0 + self.slope))
 
 
 def fit_inner(gray: Gray, inner: Inner, ring: Ring, reach: float) -> RimFit | None:
     """The inner ring of a disc that is about here, within ``reach`` of its radii."""
-    x, y = ring.x + float(inner.off[0]), ring.y + float(inner.off[1])
+    off = inner.off_at(np.array([ring.x, ring.y]))
+    x, y = ring.x + float(off[0]), ring.y + float(off[1])
     reach_px = max(reach * ring.r, 2.5)
     fit = fit_rim(gray, Ring(x, y, inner.r, ring.aspect), reach_px)
     if fit is None or np.hypot(fit.ring.x - x, fit.ring.y - y) < 0.25 * reach_px:
@@ -232,9 +247,21 @@ def inner_of(shown: dict[int, tuple[Gray, Ring]]) -> tuple[Inner | None, list[in
             offs[n] = np.array([fit.ring.x - ring.x, fit.ring.y - ring.y])
     if not offs:
         return None, list(shown)
-    off = np.median(list(offs.values()), axis=0)
-    near = [n for n, o in offs.items() if float(np.hypot(*(o - off))) < INNER_APART * first.r]
-    return Inner(r, off), near or list(shown)
+    places = {n: np.array([shown[n][1].x, shown[n][1].y]) for n in offs}
+    at = np.median(list(places.values()), axis=0)
+    slope = _slope(np.array(list(offs.values())), np.array(list(places.values())), first.r)
+    level = {n: o - slope * (places[n] - at) for n, o in offs.items()}
+    off = np.median(list(level.values()), axis=0)
+    near = [n for n, o in level.items() if float(np.hypot(*(o - off))) < INNER_APART * first.r]
+    return Inner(r, off, slope, at), near or list(shown)
+
+
+def _slope(offs: FloatArray, places: FloatArray, radius: float) -> float:
+    """How the shift changes with the place, by (K, 2) of both; 0 where too little tells."""
+    if len(offs) < SLOPED or float(np.ptp(places[:, 1])) < SLOPED_R * radius:
+        return 0.0
+    slope = float(theilslopes(offs[:, 1], places[:, 1]).slope)
+    return slope if abs(slope) < MOST_SLOPE else 0.0
 
 
 def _fine_radius(gray: Gray, inner: Inner, ring: Ring) -> float:

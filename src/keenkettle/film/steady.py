@@ -13,12 +13,13 @@ from itertools import pairwise
 import cv2
 import numpy as np
 from numpy.typing import NDArray
+from scipy.interpolate import Akima1DInterpolator
 
 from keenkettle.film.clip import Gray
 from keenkettle.measure.geometry import FloatArray
 
 WIDTH_PX = 480  # pictures are looked at so small
-MOVING_HZ, RESTING_HZ = 20.0, 4.0  # looks a second where the camera moves, and where it rests
+MOVING_HZ, RESTING_HZ = 30.0, 4.0  # looks a second where the camera moves, and where it rests
 CELLS = (4, 6)  # rows and columns that corners are taken from, alike
 IN_CELL, LEAST_IN_CELL, APART_PX = 8, 3, 6.0
 LEAST_CELLS, LEAST_COLUMNS, LEAST_CORNER = 7, 4, 2e-4  # with corners; so clear a corner is no noise
@@ -63,7 +64,8 @@ class SteadyWatch:
         if float(np.ptp(shifts, axis=0).max()) < MOVED_PX:
             return None
         every = np.arange(frames)
-        out = np.stack([np.interp(every, known, shifts[:, i]) for i in (0, 1)], -1)
+        within = np.clip(every, known[0], known[-1])
+        out = Akima1DInterpolator(known, shifts, method="makima")(within)
         return np.asarray((out - out[0]) / self._scale)
 
     def _look(self, number: int, luma: Gray) -> None:
