@@ -138,10 +138,26 @@ class DiscFollower:
         if rim is None or float(np.hypot(*(_middle(rim) - middle))) > SAME * r:
             if self.seen_for < 2:
                 return None  # there are rings of this size elsewhere too
-            return RimFit(start, INNER_ALONE * fit.support, fit.scatter_px)
+            alone = RimFit(start, INNER_ALONE * fit.support, fit.scatter_px)
+            return self._on_course(shown, middle) or alone
         share = max(rim.support - CLEAR_RIM, 0.0) / (1.0 - CLEAR_RIM)
         self._learn_shift(_middle(fit), _middle(rim), LEARNT * share)
         return _both(rim, middle, fit)
+
+    def _on_course(self, shown: Pictures, by_inner: FloatArray) -> RimFit | None:
+        """A clear rim where the motion leads, where the inner ring says that the disc jumps: a
+        hub and a sleeve of about one size stand on different middles.
+        """
+        if self.at is None or self.lost_for:
+            return None
+        ahead, same = self.at + self.speed, SAME * self.ring.r
+        if float(np.hypot(*(by_inner - ahead))) <= same:
+            return None
+        start = Ring(float(ahead[0]), float(ahead[1]), self.ring.r, self.ring.aspect)
+        rim = fit_best(shown, start, max(RIM_BAND * self.ring.r, 2.0))
+        if rim is None or rim.support < CLEAR_RIM:
+            return None
+        return rim if float(np.hypot(*(_middle(rim) - ahead))) <= same else None
 
     def _inner_near(self, gray: Gray, middle: FloatArray, reach: float) -> RimFit | None:
         """The inner ring of a disc whose middle is about here, within so many radii."""
