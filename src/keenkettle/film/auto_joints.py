@@ -17,7 +17,7 @@ from keenkettle.film.clip import Clip
 from keenkettle.film.far_disc import FarDisc, turned_by
 from keenkettle.film.footage import Footage, Look
 from keenkettle.film.front import is_wide
-from keenkettle.film.no_disc import without_disc
+from keenkettle.film.no_disc import hide_disc
 from keenkettle.film.outline import pack
 from keenkettle.film.plausible import Marks
 from keenkettle.film.pose_net import LEAST_PRESENCE, SIDES, Crop, Landmarks, PoseNet
@@ -226,12 +226,13 @@ def _look(
             net.crop = None
         last = n
         x, y = bar.xy_px[n].tolist()
-        found = net.find(without_disc(rgb, x, y, radius_px), (x, y))
         if n in counted:
             crowded += net.count(rgb) > 1
             crop = net.detect(rgb, (x, y))
             if crop is not None:
                 bare[n] = net.read(rgb, crop)
+        hide_disc(rgb, x, y, radius_px)
+        found = net.find(rgb, (x, y))
         if found is not None:
             frames.append(n)
             points.append(found.xy)
@@ -285,7 +286,7 @@ def _look_again(
         k = int(np.flatnonzero(look.frames == n)[0])
         near = bar.xy_px[n]
         x, y = near.tolist()
-        rgb = without_disc(rgb, x, y, radius_px)
+        hide_disc(rgb, x, y, radius_px)
         crops = [c for c in (net.detect(rgb, (x, y)),) if c is not None]
         crops += [Crop(c.x, c.y, c.side * LARGER, c.turn) for c in crops]
         keep[k] = False

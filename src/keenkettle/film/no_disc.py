@@ -32,15 +32,15 @@ def _inside(reach: int) -> tuple[NDArray[np.bool_], NDArray[np.intp], FloatArray
     return covered, (angle * SECTORS).astype(np.intp) % SECTORS, own[:, None]
 
 
-def without_disc(rgb: NDArray[np.uint8], x: float, y: float, radius: float) -> NDArray[np.uint8]:
-    """Return the picture with a disc painted over.
+def hide_disc(rgb: NDArray[np.uint8], x: float, y: float, radius: float) -> None:
+    """Paint over a disc, in place.
 
     Args:
-        rgb: picture, shape (height, width, 3); it is not changed.
-        x, y, radius: of the disc, pixels.
+        rgb: picture, shape (height, width, 3).
+        x, y, radius: of the disc, pixels; nothing is done where one of them is not known.
     """
     if not np.isfinite([x, y, radius]).all() or radius < 4.0:
-        return rgb
+        return
     height, width = rgb.shape[:2]
     angle = -np.pi + 2.0 * np.pi * (np.arange(SECTORS) + 0.5) / SECTORS
     out = np.multiply.outer(np.array(OUTSIDE) * radius, np.stack([np.cos(angle), np.sin(angle)]))
@@ -56,11 +56,9 @@ def without_disc(rgb: NDArray[np.uint8], x: float, y: float, radius: float) -> N
     rows = slice(max(top, 0), min(top + 2 * reach + 1, height))
     columns = slice(max(left, 0), min(left + 2 * reach + 1, width))
     if rows.start >= rows.stop or columns.start >= columns.stop:
-        return rgb
+        return
     part = (
         slice(rows.start - top, rows.stop - top),
         slice(columns.start - left, columns.stop - left),
     )
-    painted = rgb.copy()
-    painted[rows, columns][covered[part]] = patch[part][covered[part]]
-    return painted
+    rgb[rows, columns][covered[part]] = patch[part][covered[part]]
