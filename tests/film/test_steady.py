@@ -74,6 +74,7 @@ class SteadyTest(unittest.TestCase):
         held = make_motion(t, bar, {"hip": hip}, calibration, "right")
         np.testing.assert_allclose(held.bar, still.bar, atol=1e-6)
         self.assertLess(np.ptp(held.joints["hip"][:, 0]), 1e-6)
+        np.testing.assert_allclose(bar.path_on(50), path + drift[50])
         wobbles = make_motion(t, replace(bar, drift_px=None), {}, calibration, "right")
         self.assertGreater(np.ptp(wobbles.bar[:, 0]), 30.0)
 

@@ -46,6 +46,10 @@ class BarTrack:
         """Bar end as a camera that does not move would show it, shape (N, 2), pixels."""
         return self.xy_px if self.drift_px is None else self.xy_px - self.drift_px
 
+    def path_on(self, frame: int) -> FloatArray:
+        """The path as it lies over the room on one frame's picture, shape (N, 2), pixels."""
+        return self.xy_px if self.drift_px is None else self.steady_px + self.drift_px[frame]
+
 
 @dataclass(frozen=True)
 class Motion:

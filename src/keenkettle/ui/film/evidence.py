@@ -87,7 +87,7 @@ def tag(p: QPainter, at: QPointF, text: str, within: QRectF) -> None:
 
 def bar_path(p: QPainter, box: ViewBox, review: Review, rep: RepReview, frame: int) -> None:
     """The bar's path of the rep: what is past is solid, what is to come is faint."""
-    xy = review.bar.xy_px[rep.span.lift_off : rep.span.end + 1]
+    xy = review.bar.path_on(frame)[rep.span.lift_off : rep.span.end + 1]
     if len(xy) < 2:
         return
     points = [box.at(float(x), float(y)) for x, y in xy]
@@ -206,9 +206,9 @@ def skeleton(p: QPainter, box: ViewBox, review: Review, frame: int) -> None:
             p.drawEllipse(box.at(*at), 3.0, 3.0)
 
 
-def plumb(p: QPainter, box: ViewBox, review: Review, rep: RepReview) -> None:
+def plumb(p: QPainter, box: ViewBox, review: Review, rep: RepReview, frame: int) -> None:
     """A dotted vertical through where the bar began."""
-    x, y = review.bar.xy_px[rep.span.lift_off]
+    x, y = review.bar.path_on(frame)[rep.span.lift_off]
     up = review.calibration.vertical_px
     span = box.source.height() * 1.5
     ends = [box.at(float(x + k * up[0]), float(y + k * up[1])) for k in (-span, span)]

@@ -37,7 +37,8 @@ class HeightRail(QWidget):
     def _path(self) -> QPolygonF:
         """The rep's path in widget pixels: rows as on the stage, between numbers and names."""
         assert self.review is not None and self.rep is not None and self.box is not None
-        xy = self.review.bar.xy_px[self.rep.span.lift_off : self.rep.span.end + 1]
+        start = self.rep.span.lift_off
+        xy = self.review.bar.path_on(start)[start : self.rep.span.end + 1]
         middle = float(np.min(xy[:, 0]) + np.max(xy[:, 0])) / 2.0
         shift = self.width() * PATH_AT - self.box.at(middle, 0.0).x()
         return QPolygonF([self.box.at(float(x), float(y)) + QPointF(shift, 0) for x, y in xy])

@@ -103,7 +103,7 @@ class Stage(QWidget):
         if review is not None and self.frame < len(review.bar.xy_px):
             if rep is not None:
                 if self.show_plumb:
-                    evidence.plumb(p, box, review, rep)
+                    evidence.plumb(p, box, review, rep, self.frame)
                 evidence.bar_path(p, box, review, rep, self.frame)
             evidence.skeleton(p, box, review, self.frame)
             x, y = review.bar.xy_px[self.frame]
