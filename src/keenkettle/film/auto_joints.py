@@ -21,6 +21,7 @@ from keenkettle.film.no_disc import hide_disc
 from keenkettle.film.outline import pack
 from keenkettle.film.plausible import Marks
 from keenkettle.film.pose_net import LEAST_PRESENCE, SIDES, Crop, Landmarks, PoseNet
+from keenkettle.film.steady import look_against_room, marks_against_room, moved_by
 from keenkettle.film.whole_body import HANGS_MM, LEAST_FRAMES, fuse_span
 from keenkettle.measure.calibration import JOINT_DEPTH_MM, PLATE_MM
 from keenkettle.measure.geometry import FloatArray
@@ -118,7 +119,8 @@ def find_joints(
     """
     fps = clip.info.fps_nominal
     mm = plate_px / disc_mm
-    spans = moving_spans(bar, fps, PLATE_MM * mm)
+    drift = np.zeros_like(bar.xy_px) if bar.drift_px is None else bar.drift_px
+    spans = moving_spans(replace(bar, xy_px=bar.steady_px), fps, PLATE_MM * mm)
     every = max(round(fps / FASTEST_FPS), 1)
     wanted = [n for lo, hi in spans for n in range(lo, hi + 1) if (n - lo) % every == 0]
     net = PoseNet()
@@ -139,18 +141,20 @@ def find_joints(
     film = Footage(
         times_s=clip.times_s,
         fps=fps,
-        bar_xy=bar.xy_px,
+        bar_xy=bar.steady_px,
         centre_px=np.array([(clip.info.width - 1) / 2.0, (clip.info.height - 1) / 2.0]),
         mm=mm,
         disc_mm=disc_mm,
         side=side,
         stature_mm=stature_mm,
         far=far,
-        marks=marks or {},
-        flow=flow or {},
+        marks=marks_against_room(marks or {}, drift),
+        flow=moved_by(flow or {}, -drift),
     )
+    look = look_against_room(look, drift)
     for span in spans:
         fuse_span(film, look, span, out)
+    out = moved_by(out, drift)
     _fill(out, flow or {})
     joints = {n: t for n, t in out.items() if np.isfinite(t.xy_px).any()}
     return Found(joints, look.crowd, far=far)

@@ -8,6 +8,7 @@ stand is looked at more seldom and left alone.
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
+from dataclasses import replace
 from itertools import pairwise
 
 import cv2
@@ -16,7 +17,10 @@ from numpy.typing import NDArray
 from scipy.interpolate import Akima1DInterpolator
 
 from keenkettle.film.clip import Gray
+from keenkettle.film.footage import Look
+from keenkettle.film.plausible import Marks
 from keenkettle.measure.geometry import FloatArray
+from keenkettle.measure.motion import JointTrack
 
 WIDTH_PX = 480  # pictures are looked at so small
 MOVING_HZ, RESTING_HZ = 30.0, 4.0  # looks a second where the camera moves, and where it rests
@@ -135,3 +139,28 @@ def _common(moved: FloatArray, cells: NDArray[np.int64]) -> FloatArray | None:
     if near.mean() < AGREE_SHARE or len(columns) < LEAST_COLUMNS:
         return None
     return np.asarray(shifts[near].mean(axis=0), float)
+
+
+def look_against_room(look: Look, drift_px: FloatArray) -> Look:
+    """What the nets saw as a camera that does not move would show it; ``drift_px`` (N, 2)."""
+    shift = drift_px[look.frames]
+    outlines = [
+        replace(o, matrix=o.matrix - np.column_stack([np.zeros((2, 2)), d]))
+        for o, d in zip(look.outlines, shift, strict=True)
+    ]
+    return replace(look, xy=look.xy - shift[:, None], outlines=outlines)
+
+
+def marks_against_room(marks: Marks, drift_px: FloatArray) -> Marks:
+    """A coach's marks likewise."""
+    return {
+        name: {
+            n: (x - float(drift_px[n, 0]), y - float(drift_px[n, 1])) for n, (x, y) in of.items()
+        }
+        for name, of in marks.items()
+    }
+
+
+def moved_by(tracks: dict[str, JointTrack], shift_px: FloatArray) -> dict[str, JointTrack]:
+    """Tracks with every frame moved by (N, 2) pixels."""
+    return {name: replace(t, xy_px=t.xy_px + shift_px) for name, t in tracks.items()}
