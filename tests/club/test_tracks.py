@@ -2,6 +2,7 @@
 
 import io
 import unittest
+from dataclasses import replace
 from functools import cache
 from unittest import mock
 
@@ -14,6 +15,7 @@ from keenkettle.club.store import ClubError, Store
 from keenkettle.club.tables import Athlete, ClipRow
 from keenkettle.club.tracks import TracksError, pack, unpack
 from keenkettle.coach.review import Request, judge_tracks, review_clip
+from keenkettle.film.far_disc import FarDisc
 from tests.club.test_climbing import TODAY
 from tests.shared import film, scratch
 
@@ -35,6 +37,16 @@ class PackTest(unittest.TestCase):
         self.assertEqual(tracked.info, review.info)
         self.assertEqual(tracked.ring, review.ring)
         self.assertEqual(set(joints), set(review.joints))
+
+    def test_how_a_hand_held_camera_moved_and_looked_up_comes_back(self):
+        review = reviewed()
+        drift = np.linspace((0.0, 0.0), (9.0, -4.0), len(review.bar.xy_px))
+        far = FarDisc(-20.0, 0.8, 2.0, 0.02, 12.0)
+        held = replace(review, bar=replace(review.bar, drift_px=drift), far=far)
+        tracked, _ = unpack(pack(held, 0.4, True))
+        np.testing.assert_allclose(tracked.bar.drift_px, drift, atol=1e-4)
+        self.assertEqual(tracked.far, far)
+        self.assertIsNone(unpack(stored())[0].bar.drift_px)
 
     def test_the_same_is_judged_from_them(self):
         tracked, joints = unpack(stored())

@@ -63,6 +63,16 @@ class SteadyTest(unittest.TestCase):
             pass
         self.assertIsNone(watch.drift(N))
 
+    def test_a_film_that_goes_on_in_another_size_is_no_error(self):
+        def changing():
+            for n, picture, _ in pictures(shaken(9.0)):
+                sized = picture if n < 45 else cv2.resize(picture, (480, 360))
+                yield n, sized, sized
+
+        watch = SteadyWatch(FPS)
+        self.assertEqual(sum(1 for _ in watch.watch(changing())), N)
+        self.assertEqual(watch.drift(N).shape, (N, 2))
+
     def test_bar_and_joints_are_measured_against_the_room(self):
         t = np.arange(N) / FPS
         drift = shaken(9.0) - shaken(9.0)[0]

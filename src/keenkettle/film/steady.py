@@ -76,6 +76,8 @@ class SteadyWatch:
         self._scale = min(1.0, WIDTH_PX / luma.shape[1])
         size = (round(luma.shape[1] * self._scale), round(luma.shape[0] * self._scale))
         small = np.asarray(cv2.resize(luma, size, interpolation=cv2.INTER_AREA), np.uint8)
+        if self._reference is not None and self._reference[0].shape != small.shape:
+            self._reference = None  # the film goes on in another size
         if self._reference is None:
             self._take(small, self._last)
             self._shifts.setdefault(number, self._last)
