@@ -113,8 +113,8 @@ class InnerTest(unittest.TestCase):
     def test_the_hub_s_middle_may_lie_beside_the_rim_s(self):
         gray = drawn(150.0, 110.0, 40.0, self.HUB)
         ring = Ring(150.0, 110.0, 40.0)
-        r = clearest_inner(gray, ring)
-        self.assertAlmostEqual(r, 12.0, delta=0.8)
+        found = clearest_inner(gray, ring)
+        self.assertAlmostEqual(found.r, 12.0, delta=0.8)
         fit = fit_inner(gray, Inner(12.0, np.zeros(2)), ring, 0.1)
         self.assertAlmostEqual(fit.ring.x, 151.5, delta=0.1)
         self.assertAlmostEqual(fit.ring.y, 109.2, delta=0.1)
@@ -125,7 +125,7 @@ class InnerTest(unittest.TestCase):
     def test_a_large_picture_has_its_inner_ring_too(self):
         gray = drawn(150.0, 120.0, 100.0, ((40.0, 110, 0.0, 0.0),), size=(260, 320))
         soft = cv2.GaussianBlur(gray, (0, 0), 2.0)
-        self.assertAlmostEqual(clearest_inner(soft, Ring(150.0, 120.0, 100.0)), 40.0, delta=2.0)
+        self.assertAlmostEqual(clearest_inner(soft, Ring(150.0, 120.0, 100.0)).r, 40.0, delta=2.0)
 
     def test_a_small_or_plain_disc_has_none(self):
         self.assertIsNone(clearest_inner(drawn(150.0, 110.0, 6.0), Ring(150.0, 110.0, 6.0)))

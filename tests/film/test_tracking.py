@@ -6,7 +6,8 @@ import numpy as np
 
 from keenkettle.film.clip import Clip
 from keenkettle.film.disc import DiscNotFoundError, find_disc
-from keenkettle.film.follow import BarLostError, follow_bar, make_template
+from keenkettle.film.disc_face import make_template
+from keenkettle.film.follow import BarLostError, follow_bar
 from keenkettle.film.joints import MarksError, follow_joints, read_marks
 from keenkettle.film.rim import Ring, fit_rim
 from tests.shared import film, scratch

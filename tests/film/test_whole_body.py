@@ -21,6 +21,7 @@ from keenkettle.film.fuse import Line
 from keenkettle.film.outline import Masks, pack
 from keenkettle.film.pose_net import SIDES
 from keenkettle.film.rim import Ring
+from keenkettle.film.thick import Outlines
 from keenkettle.film.whole_body import _drives, _elbow, _head, _outlined, fuse_span
 from keenkettle.measure.calibration import Calibration
 from keenkettle.measure.metrics import _crest, _hidden_s
@@ -134,7 +135,7 @@ class MovingTest(unittest.TestCase):
         self.assertFalse(shows_face(replace(tracked, ring=Ring(0, 0, 40.0, 0.5))))
 
     def test_a_first_lift_is_known_a_while_after_its_top(self):
-        follower = DiscFollower(Ring(0, 0, 20.0), np.zeros((3, 3)))
+        follower = DiscFollower(Ring(0, 0, 20.0), np.zeros((3, 3)), Outlines(Ring(0, 0, 20.0)))
         follower.xy = [(50.0, 300.0 - 4.0 * min(i, 30)) for i in range(40)]
         follower.quality = [1.0] * 40
         follower.scatter = [0.2] * 40

@@ -40,6 +40,7 @@ def pack(review: Review, tracked_radius_sigma: float, found: bool) -> bytes:
         "numbers": np.array([FORMAT, review.bar.sigma_px, tracked_radius_sigma, found]),
         "ring": np.array([review.ring.x, review.ring.y, review.ring.r, review.ring.aspect]),
         "info": np.array(repr(info)),
+        "grows": np.array(review.bar.grows),
         "cuts": np.array(review.bar.cuts, dtype=np.int64),
         "roll": np.array([review.calibration.tilt_deg]),
     }
@@ -91,8 +92,14 @@ def _read(data: bytes) -> tuple[Tracked, dict[str, JointTrack]]:
             ring = Ring(*(float(v) for v in box["ring"]))
             cuts = tuple(map(int, box["cuts"])) if "cuts" in box.files else ()
             drift = box["drift"].astype(float) if "drift" in box.files else None
+            grows = tuple(map(float, box["grows"])) if "grows" in box.files else (0.0, np.inf)
             bar = BarTrack(
-                box["bar_xy"].astype(float), box["bar_quality"].astype(float), noise, cuts, drift
+                box["bar_xy"].astype(float),
+                box["bar_quality"].astype(float),
+                noise,
+                cuts,
+                drift,
+                (grows[0], grows[1]),
             )
             joints = {
                 name.removeprefix("joint_"): _unpacked(box[name])

@@ -11,11 +11,13 @@ from keenkettle.coach.reviewed import Request, Tracked
 from keenkettle.film.clip import LUMA, Clip, Gray
 from keenkettle.film.cuts import CutWatch
 from keenkettle.film.disc import TURNED_ASPECT, DiscNotFoundError, DiscSeen, find_disc, of_size
+from keenkettle.film.disc_face import make_template
 from keenkettle.film.far_disc import FarWatch
 from keenkettle.film.far_end import follow_far_end
-from keenkettle.film.follow import follow_bar, make_template
+from keenkettle.film.follow import follow_bar
 from keenkettle.film.rim import Inner, Ring, fit_rim, inner_of
 from keenkettle.film.steady import SteadyWatch
+from keenkettle.film.thick import Outlines, depth_of, size_of
 from keenkettle.film.tone import best_tone
 from keenkettle.film.view import SOUND_YAW_DEG, roll_of, yaw_of
 from keenkettle.measure.geometry import FloatArray
@@ -38,6 +40,7 @@ class FirstLook:
     template: FloatArray
     inner: Inner | None
     known: dict[int, tuple[float, float]]
+    outlines: Outlines
     roll_deg: float | None
 
 
@@ -83,7 +86,7 @@ def track_bar(
 
     def told(so_far: BarTrack) -> None:
         if early is not None:
-            early(replace(tracked, bar=so_far))
+            early(_to_face(tracked, so_far, look.outlines))
 
     steady = SteadyWatch(clip.info.fps_nominal)
     watched = steady.watch(ahead.watch(looks))
@@ -102,13 +105,15 @@ def track_bar(
         ),
         request.bar_marks,
         told,
+        look.outlines,
     )
     bar = replace(
         bar,
         cuts=tuple(sorted({*behind.cuts, *ahead.cuts})),
         drift_px=steady.drift(clip.info.frames),
     )
-    tracked = replace(tracked, bar=bar)
+    tracked = _to_face(tracked, bar, look.outlines)
+    bar = tracked.bar
     if early is not None:
         early(tracked)
     if yaw_of(look.ring, look.radius_sigma)[0] > SOUND_YAW_DEG:
@@ -121,26 +126,43 @@ def track_bar(
     return replace(tracked, far=far)
 
 
+def _to_face(tracked: Tracked, bar: BarTrack, shown: Outlines) -> Tracked:
+    """With the near face's ring and its middle's track, from those of the outline."""
+    ring, depth = tracked.ring, depth_of(shown, tracked.info.height)
+    size = size_of(shown, depth)
+    here = size.at(ring.y)
+    bar = replace(bar, grows=(size.slope / here, size.slope_sd / here))
+    if depth is not None:
+        xy = bar.xy_px.copy()
+        xy[:, 1] += depth.shift(xy[:, 1])
+        bar, ring = replace(bar, xy_px=xy), replace(ring, r=here, aspect=depth.aspect)
+    elif bar.looks_up:
+        ring = replace(ring, r=here)
+    return replace(tracked, bar=bar, ring=ring)
+
+
 def _first_look(clip: Clip, request: Request) -> tuple[FirstLook, Looks]:
     """The disc, and the clip's frames from its first on, decoded while it is looked for."""
     begun = clip.begin_looks()
     with Clip(clip.path) as other:
         if request.bar is None:
-            frame, ring, sigma, shown = _found(other, find_disc(other))
+            frame, ring, sigma, outlines, shown = _found(other, find_disc(other))
         else:
             frame, ring = _clicked(other, request.bar)
-            sigma, shown = SIGMA_PX, {frame: ring}
+            sigma, outlines, shown = SIGMA_PX, Outlines(ring), {frame: ring}
             other.tone = best_tone(other, [(frame, ring)])
         clip.tone = other.tone
         inner, agreed = inner_of({n: (other.gray(n), found) for n, found in shown.items()})
         known = {n: (shown[n].x, shown[n].y) for n in agreed}
         gray = other.gray(frame)
         template, roll = make_template(gray, ring), roll_of(gray)
-    return FirstLook(ring, sigma, template, inner, known, roll), begun
+    return FirstLook(ring, sigma, template, inner, known, outlines, roll), begun
 
 
-def _found(clip: Clip, seen: list[DiscSeen]) -> tuple[int, Ring, float, dict[int, Ring]]:
-    """The frame that shows the disc best, its ring, the radius's error, and where else it is."""
+def _found(clip: Clip, seen: list[DiscSeen]) -> tuple[int, Ring, float, Outlines, dict[int, Ring]]:
+    """The frame that shows the disc best, its ring, the radius's error, its outline by row, and
+    where else it is.
+    """
     clear = [s for s in seen if s.fit.support >= AS_CLEAR * seen[0].fit.support]
     clear = _least_deep(clear)
     size = float(np.median([s.fit.ring.r for s in clear]))
@@ -148,10 +170,13 @@ def _found(clip: Clip, seen: list[DiscSeen]) -> tuple[int, Ring, float, dict[int
     best = min(clear, key=lambda s: abs(s.fit.ring.r - size))
     aspect = float(np.median([s.fit.ring.aspect for s in clear]))
     frame, ring = best.frame, replace(best.fit.ring, r=size, aspect=aspect)
-    again = {s.frame: of_size(clip, s, ring) for s in seen}
+    outlines = Outlines(ring)
+    for s in seen:
+        outlines.learn(s.fit.ring)
+    again = {s.frame: of_size(clip, s, outlines.at(s.fit.ring.y)) for s in seen}
     shown = {n: found for n, found in again.items() if found is not None} or {frame: ring}
     spread = float(np.std([s.fit.ring.r for s in clear])) if len(clear) > 2 else FEW_SIGMA_PX
-    return frame, ring, max(spread, LEAST_SIGMA_PX), shown
+    return frame, ring, max(spread, LEAST_SIGMA_PX), outlines, shown
 
 
 def _least_deep(clear: list[DiscSeen]) -> list[DiscSeen]:

@@ -357,11 +357,12 @@ def _calibrate(request: Request, tracked: Tracked) -> Calibration:
             camera_error=made.camera_error if request.camera_m else error,
             side_px_per_mm=float(np.sin(np.radians(yaw))) / made.mm_per_px,
             side_sigma_px_per_mm=float(np.radians(yaw_sigma)) / made.mm_per_px,
-            horizon_px=tracked.far.horizon_px,
-            scale_row_px=tracked.ring.y,
         )
     elif yaw > 0.0:  # to which side is not known
         made = replace(made, side_sigma_px_per_mm=float(np.sin(np.radians(yaw))) / made.mm_per_px)
+    horizon = _horizon(tracked, made)
+    if horizon:
+        made = replace(made, horizon_px=horizon, scale_row_px=tracked.ring.y)
     turn = np.radians(min(abs(yaw), SOUND_YAW_DEG))
     roll = np.radians(tracked.roll_deg or 0.0)
     return replace(
@@ -371,6 +372,19 @@ def _calibrate(request: Request, tracked: Tracked) -> Calibration:
         forward_stretch=1.0 / float(np.cos(turn)),
         scale_error=float(np.hypot(made.scale_error, np.tan(turn) * np.radians(yaw_sigma))),
     )
+
+
+def _horizon(tracked: Tracked, made: Calibration) -> float:
+    """How far below the picture's middle the horizon lies, pixels, by how the disc's width changes
+    as it rises and by where the far disc stands.
+    """
+    grows, sd = tracked.bar.grows
+    by_width, width_sd = grows * made.lens_px**2, sd * made.lens_px**2
+    if tracked.far is None:
+        return by_width if tracked.bar.looks_up else 0.0
+    place, place_sd = tracked.far.horizon_px, tracked.far.horizon_sd_px
+    weight = place_sd**2 / (width_sd**2 + place_sd**2)
+    return float(place if np.isinf(width_sd) else weight * by_width + (1.0 - weight) * place)
 
 
 def _review_rep(

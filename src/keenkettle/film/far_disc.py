@@ -77,6 +77,11 @@ class FarDisc:
         """How far below the middle of the picture the bar's axis vanishes, pixels: the horizon."""
         return self.over_px / (1.0 - self.size)
 
+    @property
+    def horizon_sd_px(self) -> float:
+        """Its standard deviation; the far disc is found as well downward as aside."""
+        return self.aside_sd_px / (1.0 - self.size)
+
     def yaw_deg(self, mm_per_px: float) -> tuple[float, float]:
         """Turn of the camera from side-on, signed, and its standard deviation, degrees."""
         per = mm_per_px / (self.size * BETWEEN_MM)

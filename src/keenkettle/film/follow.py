@@ -11,11 +11,10 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field, replace
 
-import cv2
 import numpy as np
-from numpy.typing import NDArray
 
 from keenkettle.film.clip import Gray
+from keenkettle.film.disc_face import make_template, match_face, rings_like
 from keenkettle.film.rim import (
     CLEAR_INNER,
     Inner,
@@ -24,13 +23,12 @@ from keenkettle.film.rim import (
     Ring,
     fit_best,
     fit_inner,
-    rays,
 )
+from keenkettle.film.thick import Outlines
 from keenkettle.film.tone import pictures_of
 from keenkettle.measure.geometry import BoolArray, FloatArray
 from keenkettle.measure.motion import BarTrack
 
-TEMPLATE_R = 13  # radius of the template, pixels of the reduced picture
 MIN_MATCH = 0.45  # normalised correlation under which the template is not believed
 MIN_SUPPORT = 0.28  # share of the rim that must be seen
 CARRIED = 8  # hidden frames over which the bar is taken to go on as it went
@@ -41,10 +39,12 @@ INNER_SUPPORT, AGREE = 0.6, 0.05  # of the inner ring; share of the radius
 INNER_BAND, FACE_BAND = 0.06, 0.10  # radii round where the motion leads; round the face's guess
 RIM_BAND, SAME = 0.05, 0.03  # radii: the rim's reach round it; as far off it is not the rim
 LEARN_EVERY, LEARNT_FACE = 4, 0.34  # frames between; share of the new face each time
-LEARNT = 0.2  # of a new shift between both rings, where all of the rim is seen
+LEARNT_FROM = 0.75  # support from which a face is learnt
+BLURS = 0.12  # radii a frame; a faster disc is smeared, and not as tall as it is
+KNOWN_AS = 2.0  # looks that the inner ring's place, as known at first, counts for
+LEAST_SHAPED, OUTLINED = 0.5, 0.7  # from which an outline is fitted freely; that fit's own
 LEAST_SCATTER = 0.15  # pixels; rays on one picture share what is wrong with it
 INNER_ALONE = 0.6  # support by the inner ring alone, for each share of it
-SEARCH_R = 36.0  # radius to which the picture is reduced for a search by the rim alone
 LOST = 0.2  # quality of a bridged frame
 MARKED = 0.95  # quality where the coach put the bar
 MARK_R = 0.12  # radii within which a rim is the one the coach meant
@@ -71,6 +71,7 @@ class DiscFollower:
 
     ring: Ring
     template: FloatArray
+    outlines: Outlines
     xy: list[tuple[float, float]] = field(default_factory=list)
     quality: list[float] = field(default_factory=list)
     scatter: list[float] = field(default_factory=list)
@@ -115,8 +116,21 @@ class DiscFollower:
         share = float(np.clip((fit.support - MIN_SUPPORT) / (0.9 - MIN_SUPPORT), 0.0, 1.0))
         self.quality.append(0.5 + 0.5 * share * float(np.clip(0.6 + 0.5 * match, 0.6, 1.0)))
         self.scatter.append(fit.scatter_px)
-        if fit.support > 0.75 and self.seen_for % LEARN_EVERY == 0:
-            self._learn(gray, fit.ring)
+        if self.seen_for % LEARN_EVERY == 0:
+            if fit.support > LEARNT_FROM:
+                self._learn(gray, fit.ring)
+            if fit.support > LEAST_SHAPED and float(np.hypot(*self.speed)) < BLURS * self.ring.r:
+                self._learn_outline(pictures, fit.ring)
+
+    def _outline(self, middle: FloatArray) -> Ring:
+        """The outline that is to be expected about a point (2,)."""
+        x, y = middle.tolist()
+        return replace(self.outlines.at(y), x=x, y=y)
+
+    def _learn_outline(self, shown: Pictures, ring: Ring) -> None:
+        free = fit_best(shown, ring, max(RIM_BAND * ring.r, 2.0), shape=True)
+        if free is not None and free.support >= OUTLINED:
+            self.outlines.learn(free.ring)
 
     def _round_inner(
         self, gray: Gray, shown: Pictures, middle: FloatArray, reach: float
@@ -132,16 +146,18 @@ class DiscFollower:
         fit = self._inner_near(gray, middle, reach)
         if fit is None or fit.support < CLEAR_INNER:
             return None
-        middle = self.inner.rim_of(_middle(fit))
-        start = Ring(float(middle[0]), float(middle[1]), r, self.ring.aspect)
+        middle = self._rim_of(_middle(fit))
+        start = self._outline(middle)
         rim = fit_best(shown, start, max(RIM_BAND * r, 2.0))
+        clear = rim is not None and rim.support >= OUTLINED
+        if rim is not None and clear:
+            x, y = (_middle(fit) - _middle(rim)).tolist()
+            self.outlines.asides.learn(rim.ring.y, (x, y))
         if rim is None or float(np.hypot(*(_middle(rim) - middle))) > SAME * r:
             if self.seen_for < 2:
                 return None  # there are rings of this size elsewhere too
             alone = RimFit(start, INNER_ALONE * fit.support, fit.scatter_px)
-            return self._on_course(shown, middle) or alone
-        share = max(rim.support - CLEAR_RIM, 0.0) / (1.0 - CLEAR_RIM)
-        self._learn_shift(_middle(fit), _middle(rim), LEARNT * share)
+            return rim if clear else self._on_course(shown, middle) or alone
         return _both(rim, middle, fit)
 
     def _on_course(self, shown: Pictures, by_inner: FloatArray) -> RimFit | None:
@@ -153,22 +169,34 @@ class DiscFollower:
         ahead, same = self.at + self.speed, SAME * self.ring.r
         if float(np.hypot(*(by_inner - ahead))) <= same:
             return None
-        start = Ring(float(ahead[0]), float(ahead[1]), self.ring.r, self.ring.aspect)
-        rim = fit_best(shown, start, max(RIM_BAND * self.ring.r, 2.0))
+        rim = fit_best(shown, self._outline(ahead), max(RIM_BAND * self.ring.r, 2.0))
         if rim is None or rim.support < CLEAR_RIM:
             return None
         return rim if float(np.hypot(*(_middle(rim) - ahead))) <= same else None
 
+    def _aside(self, middle: FloatArray) -> FloatArray:
+        """The inner ring's middle less the rim's, where that is at a point (2,)."""
+        assert self.inner is not None
+        known, learnt = self.inner.off_at(middle), self.outlines.asides.near(float(middle[1]))
+        if not learnt:
+            return known
+        share = len(learnt) / (len(learnt) + KNOWN_AS)
+        return np.asarray((1.0 - share) * known + share * np.median(learnt, axis=0))
+
+    def _rim_of(self, inner: FloatArray) -> FloatArray:
+        """The rim's middle (2,) where the inner ring's is at a point (2,)."""
+        return inner - self._aside(inner - self._aside(inner))
+
     def _inner_near(self, gray: Gray, middle: FloatArray, reach: float) -> RimFit | None:
         """The inner ring of a disc whose middle is about here, within so many radii."""
         assert self.inner is not None
+        row = float(middle[1])
+        if not self.outlines.asides.near(row):
+            lo, hi = self.inner.rows
+            if not lo <= row <= hi:
+                return None
         at = replace(self.ring, x=float(middle[0]), y=float(middle[1]))
-        return fit_inner(gray, self.inner, at, reach)
-
-    def _learn_shift(self, inner: FloatArray, rim: FloatArray, share: float) -> None:
-        assert self.inner is not None
-        off = (1.0 - share) * self.inner.off_at(rim) + share * (inner - rim)
-        self.inner = replace(self.inner, off=off, at=rim)
+        return fit_inner(gray, replace(self.inner, off=self._aside(middle), slope=0.0), at, reach)
 
     def _from_face(self, gray: Gray, pictures: Pictures) -> tuple[RimFit | None, float]:
         """The rim near where the disc's face is found, and how well that was found."""
@@ -195,7 +223,7 @@ class DiscFollower:
 
     def _take_mark(self, shown: Pictures, mark: FloatArray) -> None:
         """The coach put the bar here: its rim where one is near, else the mark itself."""
-        start = Ring(float(mark[0]), float(mark[1]), self.ring.r, self.ring.aspect)
+        start = self._outline(mark)
         fit = fit_best(shown, start, max(MARK_R * self.ring.r, 3.0))
         if fit is not None:
             fit = fit_best(shown, fit.ring, max(0.05 * self.ring.r, 2.0)) or fit
@@ -226,8 +254,7 @@ class DiscFollower:
             starts.insert(0, (ahead, max(0.06 * self.ring.r, 2.5)))
         best, best_score = None, -np.inf
         for xy, band in starts:
-            ring = Ring(float(xy[0]), float(xy[1]), self.ring.r, self.ring.aspect)
-            fit = fit_best(shown, ring, band)
+            fit = fit_best(shown, self._outline(xy), band)
             if fit is None:
                 continue
             fit = fit_best(shown, fit.ring, max(0.05 * self.ring.r, 2.0)) or fit
@@ -248,12 +275,11 @@ class DiscFollower:
         inner = self._inner_near(gray, guess, FACE_BAND)
         if inner is None or inner.support < INNER_SUPPORT:
             return fit
-        by_inner = self.inner.rim_of(_middle(inner))
+        by_inner = self._rim_of(_middle(inner))
         apart = np.inf if fit is None else float(np.hypot(*(_middle(fit) - by_inner)))
         if fit is not None and apart < AGREE * self.ring.r:
             return fit
-        ring = Ring(float(by_inner[0]), float(by_inner[1]), self.ring.r, self.ring.aspect)
-        return RimFit(ring, INNER_ALONE * inner.support, inner.scatter_px)
+        return RimFit(self._outline(by_inner), INNER_ALONE * inner.support, inner.scatter_px)
 
     def _by_rim(self, shown: Pictures) -> RimFit | None:
         """The rim alone, where the face says nothing (marks, glare, low contrast).
@@ -270,8 +296,7 @@ class DiscFollower:
                 starts += rings_like(picture, r, self.ring.aspect)
         best: RimFit | None = None
         for xy in starts:
-            ring = Ring(float(xy[0]), float(xy[1]), r, self.ring.aspect)
-            fit = fit_best(shown, ring, max(0.12 * r, 3.0), over_noise=SURE_EDGE)
+            fit = fit_best(shown, self._outline(xy), max(0.12 * r, 3.0), over_noise=SURE_EDGE)
             if fit is not None:
                 fit = fit_best(shown, fit.ring, max(0.05 * r, 2.0), over_noise=SURE_EDGE)
             far = self.at is None or float(np.hypot(*(xy - self.at))) > 1.5 * r
@@ -309,41 +334,12 @@ class DiscFollower:
         if self.at is None or self.lost_for > 3:
             if self.at is not None and self.lost_for % WIDE_SEARCH_EVERY:
                 return None, 0.0
-            return self._match(gray, 0, 0, gray.shape[1], gray.shape[0])
+            return match_face(gray, self.template, self.ring, (0, 0, gray.shape[1], gray.shape[0]))
         ahead = self.at + self.speed
         reach = (0.30 + 0.25 * self.lost_for) * r + 0.35 * float(np.hypot(*self.speed)) + 4.0
         x0, y0 = int(ahead[0] - r - reach), int(ahead[1] - r - reach)
         x1, y1 = int(ahead[0] + r + reach) + 1, int(ahead[1] + r + reach) + 1
-        return self._match(gray, x0, y0, x1, y1)
-
-    def _match(
-        self, gray: Gray, x0: int, y0: int, x1: int, y1: int
-    ) -> tuple[FloatArray | None, float]:
-        h, w = gray.shape
-        pad = int(self.ring.r)  # a disc may be partly outside the picture
-        x0, y0, x1, y1 = max(x0, -pad), max(y0, -pad), min(x1, w + pad), min(y1, h + pad)
-        part = gray[max(y0, 0) : max(y1, 0), max(x0, 0) : max(x1, 0)]
-        if part.size == 0:
-            return None, 0.0
-        edges = (max(-y0, 0), max(y1 - h, 0), max(-x0, 0), max(x1 - w, 0))
-        scale = TEMPLATE_R / self.ring.r
-        if any(edges):
-            part = np.asarray(cv2.copyMakeBorder(part, *edges, cv2.BORDER_REPLICATE), np.uint8)
-        wide = scale / self.ring.aspect  # the template is round, whatever the camera's turn
-        size = (max(round(part.shape[1] * wide), 1), max(round(part.shape[0] * scale), 1))
-        small = cv2.resize(part, size, interpolation=cv2.INTER_AREA).astype(np.float32)
-        side = self.template.shape[0]
-        if small.shape[0] < side or small.shape[1] < side:
-            return None, 0.0
-        score = cv2.matchTemplate(
-            small, self.template.astype(np.float32), cv2.TM_CCOEFF_NORMED, mask=_mask(side)
-        )
-        score = np.where(np.isfinite(score), score, -1.0)
-        _, best, _, at = cv2.minMaxLoc(score)
-        fx, fy = part.shape[1] / size[0], part.shape[0] / size[1]
-        x = (at[0] + side / 2.0) * fx - 0.5 + x0
-        y = (at[1] + side / 2.0) * fy - 0.5 + y0
-        return np.array([x, y]), float(best)
+        return match_face(gray, self.template, self.ring, (x0, y0, x1, y1))
 
     def _learn(self, gray: Gray, ring: Ring) -> None:
         """Let the template follow slow changes of light."""
@@ -363,37 +359,6 @@ def _middle(fit: RimFit) -> FloatArray:
     return np.array([fit.ring.x, fit.ring.y])
 
 
-def rings_like(gray: Gray, r: float, aspect: float = 1.0, most: int = 6) -> list[FloatArray]:
-    """Middles of rings of about this radius and shape, pixels, the clearest first."""
-    scale = min(1.0, SEARCH_R / r)
-    scales = np.array([scale / aspect, scale])
-    size = (round(gray.shape[1] * scales[0]), round(gray.shape[0] * scales[1]))
-    small = cv2.GaussianBlur(cv2.resize(gray, size, interpolation=cv2.INTER_AREA), (0, 0), 1.2)
-    found = cv2.HoughCircles(
-        small, cv2.HOUGH_GRADIENT, dp=1.5, minDist=0.5 * r * scale, param1=60, param2=14,
-        minRadius=round(0.9 * r * scale), maxRadius=round(1.1 * r * scale) + 1,
-    )  # fmt: skip
-    if found is None:
-        return []
-    return [np.array([x, y]) / scales for x, y, _ in found.reshape(-1, 3)[:most].astype(float)]
-
-
-def _mask(side: int) -> NDArray[np.float32]:
-    c = (side - 1) / 2.0
-    ys, xs = np.mgrid[:side, :side]
-    return np.asarray(np.hypot(xs - c, ys - c) <= TEMPLATE_R - 0.3, dtype=np.float32)
-
-
-def make_template(gray: Gray, ring: Ring) -> FloatArray:
-    """The disc's mean grey by radius, drawn round: shape (2 R + 1, 2 R + 1)."""
-    step = ring.r / TEMPLATE_R / 2.0
-    profile = np.median(rays(gray, ring, step, ring.r, step), axis=0)
-    radii = np.arange(1, len(profile) + 1) * 0.5
-    side = 2 * TEMPLATE_R + 1
-    ys, xs = np.mgrid[:side, :side] - float(TEMPLATE_R)
-    return np.asarray(np.interp(np.hypot(xs, ys), radii, profile))
-
-
 def follow_bar(
     frames: Iterable[tuple[int, Gray, Gray]],
     count: int,
@@ -405,6 +370,7 @@ def follow_bar(
     back: Callable[[int], Iterable[tuple[int, Gray, Gray]]] | None = None,
     marked: dict[int, tuple[float, float]] | None = None,
     first: Callable[[BarTrack], None] | None = None,
+    outlines: Outlines | None = None,
 ) -> BarTrack:
     """Follow the disc over all frames of a clip.
 
@@ -422,6 +388,7 @@ def follow_bar(
         marked: where the coach put the bar, pixels; the track goes through, both ways.
         first: called once with the track so far, as soon as the bar has been lifted; later
             frames then count as hidden.
+        outlines: what is known of the outline by picture row, and learns more.
 
     Returns:
         The track; frames where the disc was hidden are bridged, quality under 0.5.
@@ -430,7 +397,8 @@ def follow_bar(
         BarLostError: it was seen on fewer than a third of the frames, or fewer than five.
     """
     marked = marked or {}
-    follower = DiscFollower(ring, template, known=known or {}, marked=marked, inner=inner)
+    outlines = outlines or Outlines(ring)
+    follower = DiscFollower(ring, template, outlines, known=known or {}, marked=marked, inner=inner)
     for number, gray, rim in frames:
         while len(follower.xy) < number:
             follower._lose()
@@ -446,11 +414,11 @@ def follow_bar(
     quality = np.array(follower.quality)
     sure = (known or {}) | marked
     if sure and back is not None:
-        fresh = DiscFollower(ring, template, inner=inner)
+        fresh = DiscFollower(ring, template, outlines, inner=inner)
         _backward(fresh, sure[min(sure)], back(min(sure)), xy, quality)
     for frame in sorted(marked):
         if frame < count and back is not None:
-            fresh = DiscFollower(ring, template, inner=inner)
+            fresh = DiscFollower(ring, template, outlines, inner=inner)
             _backward(fresh, marked[frame], back(frame), xy, quality, frozenset(marked))
     seen = np.isfinite(xy[:, 0])
     if seen.sum() < max(5, count // 3):

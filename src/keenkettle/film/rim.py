@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import lru_cache
 
 import cv2
@@ -22,6 +22,7 @@ CLEAR_INNER, INNER_SHIFT = 0.75, 0.10  # support; how far its middle may be off,
 #: Frames, and radii that the bar rises, to tell how the shift changes; a sleeve 0.3 m before the
 #: face of a disc 3 m away changes by a tenth of the way.
 SLOPED, SLOPED_R, MOST_SLOPE = 4, 2.0, 0.12
+ON_FACE = 0.4  # radii; so large a ring is no hub or sleeve, but lies on the face
 INNER_APART = 0.06  # radii; so much may the shift differ over the picture
 FILLED = 1.1  # an edge fills a narrow band, so it hardly stands above what is middling there
 MIDDLING = 0.67  # middling size of noise, standard deviations
@@ -68,9 +69,15 @@ def rays(gray: Gray, ring: Ring, lo: float, hi: float, step: float) -> FloatArra
     return np.asarray(sampled, dtype=float)
 
 
-def edge_strength(lines: FloatArray) -> FloatArray:
-    """Size of the radial change of grey, shape (RAYS, samples - 4)."""
-    return np.abs(lines[:, 3:-1] + lines[:, 4:] - lines[:, :-4] - lines[:, 1:-3]) / 2.0
+def edge_change(lines: FloatArray) -> FloatArray:
+    """Radial change of grey, lighter outward positive, shape (RAYS, samples - 4)."""
+    return (lines[:, 3:-1] + lines[:, 4:] - lines[:, :-4] - lines[:, 1:-3]) / 2.0
+
+
+def edge_strength(lines: FloatArray, sign: int = 0) -> FloatArray:
+    """Size of that change; with a sign, of changes that way alone."""
+    change = edge_change(lines)
+    return np.maximum(sign * change, 0.0) if sign else np.abs(change)
 
 
 def fit_rim(
@@ -80,6 +87,7 @@ def fit_rim(
     shape: bool = False,
     over_noise: float = 2.0,
     noise: float | None = None,
+    sign: int = 0,
 ) -> RimFit | None:
     """Fit a ring near a guess, to a fraction of a pixel.
 
@@ -91,13 +99,14 @@ def fit_rim(
         over_noise: how far an edge must stand above the middling change of grey around it.
         noise: standard deviation of one sample, grey levels, where it is known; a blurred
             edge that fills the band is then not taken for noise.
+        sign: 1 for an edge that is lighter outside all round, -1 for darker, 0 for any.
 
     Returns:
         The fit, or None where fewer than a sixth of the rays show an edge.
     """
     step = 0.5 if guess.r < 120 else 1.0
     lo = max(guess.r - band - 2 * step, 1.0)
-    strength = edge_strength(rays(gray, guess, lo, guess.r + band + 2 * step, step))
+    strength = edge_strength(rays(gray, guess, lo, guess.r + band + 2 * step, step), sign)
     if strength.shape[1] < 3:
         return None
     radii = lo + step * (2 + np.arange(strength.shape[1]))
@@ -200,21 +209,21 @@ class Inner:
     """The clearest ring inside the rim: radius, and its middle less the rim's, shape (2,), pixels.
 
     It may lie nearer to the camera (a hub, a sleeve), so the middles differ by a shift that
-    changes with the disc's place: by ``slope`` of the way from ``at``, where it is ``off``.
+    changes with the disc's place: by ``slope`` of the way from ``at``, where it is ``off``. The
+    edge's ``sign`` tells both edges of a printed ring apart, as in ``fit_rim``. On rows beyond
+    ``rows`` the shift is not known: a sleeve stands far before the face.
     """
 
     r: float
     off: FloatArray
     slope: float = 0.0
     at: FloatArray = field(default_factory=lambda: np.zeros(2))
+    sign: int = 0
+    rows: tuple[float, float] = (-np.inf, np.inf)
 
     def off_at(self, middle: FloatArray) -> FloatArray:
         """The shift where the rim's middle is at a point (2,)."""
         return np.asarray(self.off + self.slope * (middle - self.at))
-
-    def rim_of(self, middle: FloatArray) -> FloatArray:
-        """The rim's middle (2,) where the inner ring's is at a point (2,)."""
-        return np.asarray((middle - self.off + self.slope * self.at) / (1.0 + self.slope))
 
 
 def fit_inner(gray: Gray, inner: Inner, ring: Ring, reach: float) -> RimFit | None:
@@ -222,10 +231,11 @@ def fit_inner(gray: Gray, inner: Inner, ring: Ring, reach: float) -> RimFit | No
     off = inner.off_at(np.array([ring.x, ring.y]))
     x, y = ring.x + float(off[0]), ring.y + float(off[1])
     reach_px = max(reach * ring.r, 2.5)
-    fit = fit_rim(gray, Ring(x, y, inner.r, ring.aspect), reach_px)
+    fit = fit_rim(gray, Ring(x, y, inner.r, ring.aspect), reach_px, sign=inner.sign)
     if fit is None or np.hypot(fit.ring.x - x, fit.ring.y - y) < 0.25 * reach_px:
         return fit  # it was where it was looked for
-    return fit_rim(gray, fit.ring, max(0.04 * ring.r, 1.5), over_noise=FILLED) or fit
+    closer = max(0.04 * ring.r, 1.5)
+    return fit_rim(gray, fit.ring, closer, over_noise=FILLED, sign=inner.sign) or fit
 
 
 def inner_of(shown: dict[int, tuple[Gray, Ring]]) -> tuple[Inner | None, list[int]]:
@@ -236,13 +246,13 @@ def inner_of(shown: dict[int, tuple[Gray, Ring]]) -> tuple[Inner | None, list[in
         something else was taken for the disc.
     """
     gray, first = next(iter(shown.values()))
-    r = clearest_inner(gray, first)
-    if r is None:
+    found = clearest_inner(gray, first)
+    if found is None:
         return None, list(shown)
-    r = _fine_radius(gray, Inner(r, np.zeros(2)), first)
+    r = _fine_radius(gray, found, first)
     offs: dict[int, FloatArray] = {}
     for n, (gray, ring) in shown.items():
-        fit = fit_inner(gray, Inner(r, np.zeros(2)), ring, INNER_SHIFT)
+        fit = fit_inner(gray, replace(found, r=r), ring, INNER_SHIFT)
         if fit is not None and fit.support >= CLEAR_INNER:
             offs[n] = np.array([fit.ring.x - ring.x, fit.ring.y - ring.y])
     if not offs:
@@ -250,41 +260,55 @@ def inner_of(shown: dict[int, tuple[Gray, Ring]]) -> tuple[Inner | None, list[in
     places = {n: np.array([shown[n][1].x, shown[n][1].y]) for n in offs}
     at = np.median(list(places.values()), axis=0)
     slope = _slope(np.array(list(offs.values())), np.array(list(places.values())), first.r)
+    told = [y for _, y in places.values()]
+    rows = (min(told) - first.r, max(told) + first.r)
+    if slope is not None or r > ON_FACE * first.r:
+        rows = (-np.inf, np.inf)
+    slope = slope or 0.0
     level = {n: o - slope * (places[n] - at) for n, o in offs.items()}
     off = np.median(list(level.values()), axis=0)
     near = [n for n, o in level.items() if float(np.hypot(*(o - off))) < INNER_APART * first.r]
-    return Inner(r, off, slope, at), near or list(shown)
+    return Inner(r, off, slope, at, found.sign, rows), near or list(shown)
 
 
-def _slope(offs: FloatArray, places: FloatArray, radius: float) -> float:
-    """How the shift changes with the place, by (K, 2) of both; 0 where too little tells."""
+def _slope(offs: FloatArray, places: FloatArray, radius: float) -> float | None:
+    """How the shift changes with the place, by (K, 2) of both; None where too little tells."""
     if len(offs) < SLOPED or float(np.ptp(places[:, 1])) < SLOPED_R * radius:
-        return 0.0
+        return None
     slope = float(theilslopes(offs[:, 1], places[:, 1]).slope)
-    return slope if abs(slope) < MOST_SLOPE else 0.0
+    return slope if abs(slope) < MOST_SLOPE else None
 
 
 def _fine_radius(gray: Gray, inner: Inner, ring: Ring) -> float:
     """The inner ring's radius once its middle is known; a wrong one pulls the middle aside."""
     near = fit_inner(gray, inner, ring, INNER_SHIFT)
-    fit = near and fit_rim(gray, near.ring, max(0.04 * ring.r, 1.5), True, FILLED)
+    fit = near and fit_rim(gray, near.ring, max(0.04 * ring.r, 1.5), True, FILLED, sign=inner.sign)
     return fit.ring.r if fit is not None and fit.support >= CLEAR_INNER else inner.r
 
 
-def clearest_inner(gray: Gray, ring: Ring) -> float | None:
-    """Radius of the clearest ring inside the rim (hub, sleeve, print), None where there is none."""
+def clearest_inner(gray: Gray, ring: Ring) -> Inner | None:
+    """The clearest ring inside the rim (hub, sleeve, print), None where there is none.
+
+    An edge that goes one way all round is clearer than one that light and shadow make.
+    """
     lo, hi = INNER[0] * ring.r, INNER[1] * ring.r
     if hi - lo < 6.0:
         return None
     step = 0.5 * max(ring.r / FINE_R, 1.0)  # on a large picture an edge is as wide as it is large
     lines = rays(gray, ring, lo, hi, step)
-    strength = edge_strength(lines)
+    least = max(INNER_EDGE, 3.0 * float(np.median(edge_strength(lines))))
     # An edge that most rays show at one radius, give or take how far the middle may be off; a
     # mark on a part of the ring does not count.
-    reach = 2 * max(round(0.02 * ring.r / step), 1) + 1
-    common = np.quantile(cv2.dilate(strength, np.ones((1, reach))), 0.3, axis=0)
+    reach = np.ones((1, 2 * max(round(0.02 * ring.r / step), 1) + 1))
+    common = {
+        sign: np.quantile(cv2.dilate(edge_strength(lines, sign), reach), 0.3, axis=0)
+        for sign in (1, -1, 0)
+    }
+    sign = max((1, -1), key=lambda s: float(common[s].max()))
+    sign = sign if float(common[sign].max()) >= least else 0
+    shown = common[sign]
     # The reach makes a plateau of an edge; its middle is meant.
-    k = int(np.median(np.flatnonzero(common >= 0.98 * common.max())))
-    if common[k] < max(INNER_EDGE, 3.0 * float(np.median(strength))):
+    k = int(np.median(np.flatnonzero(shown >= 0.98 * shown.max())))
+    if shown[k] < least:
         return None
-    return float(lo + step * (2 + k))
+    return Inner(float(lo + step * (2 + k)), np.zeros(2), sign=sign)

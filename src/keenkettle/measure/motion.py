@@ -15,6 +15,7 @@ from keenkettle.measure.geometry import BoolArray, FloatArray
 from keenkettle.measure.smooth import BAR_CUTOFF_HZ, JOINT_CUTOFF_HZ, smooth
 
 LITTLE_MM = 1.5  # of noise: a disc, not hands that stand for it; then smoothing takes less
+SURE_GROWTH = 2.0  # standard deviations of the change of a disc's size from row to row
 SEEN = 0.5  # quality of a frame on which the bar was seen
 JOINTS = ("ear", "shoulder", "elbow", "wrist", "hip", "knee", "ankle", "heel", "toe")
 
@@ -32,7 +33,9 @@ class BarTrack:
     """Bar end in pixels: ``xy_px`` (N, 2); ``quality`` (N,) 0 lost to 1; noise of one frame.
 
     ``cuts`` are the first frames after a cut of the film. ``drift_px`` (N, 2): how far the room
-    moves on the picture, 0 at first, where the camera was held by hand.
+    moves on the picture, 0 at first, where the camera was held by hand. ``grows`` is the share by
+    which the disc's outline is wider a pixel lower, and its standard deviation: a camera that
+    looks upward shows what is higher up smaller.
     """
 
     xy_px: FloatArray
@@ -40,11 +43,17 @@ class BarTrack:
     sigma_px: float
     cuts: tuple[int, ...] = ()
     drift_px: FloatArray | None = None
+    grows: tuple[float, float] = (0.0, float("inf"))
 
     @property
     def steady_px(self) -> FloatArray:
         """Bar end as a camera that does not move would show it, shape (N, 2), pixels."""
         return self.xy_px if self.drift_px is None else self.xy_px - self.drift_px
+
+    @property
+    def looks_up(self) -> bool:
+        """Whether the disc's size tells of a camera that looks upward, or downward."""
+        return abs(self.grows[0]) > SURE_GROWTH * self.grows[1]
 
     def path_on(self, frame: int) -> FloatArray:
         """The path as it lies over the room on one frame's picture, shape (N, 2), pixels."""

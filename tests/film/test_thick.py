@@ -1,0 +1,84 @@
+"""Thick discs and cameras that look up: what the outlines on all rows tell."""
+
+import unittest
+
+import numpy as np
+
+from keenkettle.film.by_row import ByRow
+from keenkettle.film.rim import Ring
+from keenkettle.film.thick import Outlines, depth_of, size_of
+
+HEIGHT, R, HORIZON = 720, 60.0, 380.0
+
+
+def outlines(share: float, grows: float = 0.0, aspect: float = 1.0, noise: float = 0.0) -> Outlines:
+    """Outlines of a disc of such a depth, seen all over the picture."""
+    rng = np.random.default_rng(3)
+    shown = Outlines(Ring(400.0, HORIZON, R, aspect))
+    for y in np.linspace(150.0, 640.0, 60):
+        r = R * (1.0 + grows * (y - HORIZON))
+        over = 0.5 * share * max(abs(y - HORIZON) - R, 0.0)
+        tall, wide = r + over + rng.normal(0, noise), r * aspect + rng.normal(0, noise)
+        shown.learn(Ring(400.0, float(y), tall, wide / tall))
+    return shown
+
+
+class DepthTest(unittest.TestCase):
+    def test_two_thick_discs_are_taller_away_from_the_lens(self):
+        depth = depth_of(outlines(0.027, noise=0.1), HEIGHT)
+        self.assertAlmostEqual(depth.share, 0.027, delta=0.004)
+        self.assertAlmostEqual(depth.horizon, HORIZON, delta=30.0)
+        low, high = depth.shift(np.array([640.0, 150.0]))
+        self.assertAlmostEqual(low, 0.5 * 0.027 * (260 - R), delta=0.5)
+        self.assertAlmostEqual(high, -0.5 * 0.027 * (230 - R), delta=0.5)
+
+    def test_a_thin_disc_has_no_depth_that_counts(self):
+        self.assertIsNone(depth_of(outlines(0.0, noise=0.15), HEIGHT))
+        self.assertIsNone(depth_of(outlines(0.004), HEIGHT))
+
+    def test_a_bar_that_hardly_rose_tells_nothing(self):
+        shown = Outlines(Ring(400.0, 600.0, R))
+        for y in np.linspace(590.0, 620.0, 30):
+            shown.learn(Ring(400.0, float(y), R + 2.0, 0.97))
+        self.assertIsNone(depth_of(shown, HEIGHT))
+        self.assertEqual(size_of(shown, None).slope, 0.0)
+
+
+class SizeTest(unittest.TestCase):
+    def test_a_camera_that_looks_up_shows_the_disc_larger_below(self):
+        shown = outlines(0.0, grows=1e-4, noise=0.1)
+        size = size_of(shown, depth_of(shown, HEIGHT))
+        self.assertAlmostEqual(size.slope / R, 1e-4, delta=1.5e-5)
+        self.assertGreater(size.slope, 3.0 * size.slope_sd)
+        self.assertAlmostEqual(size.at(HORIZON), R, delta=0.2)
+
+    def test_depth_is_not_taken_for_size(self):
+        shown = outlines(0.027, noise=0.05)
+        size = size_of(shown, depth_of(shown, HEIGHT))
+        self.assertAlmostEqual(size.at(640.0), R, delta=0.3)
+        self.assertLess(abs(size.slope), 2.0 * size.slope_sd)
+
+
+class OutlinesTest(unittest.TestCase):
+    def test_what_is_beside_the_rim_is_not_learnt(self):
+        shown = outlines(0.0)
+        shown.learn(Ring(400.0, 300.0, 1.12 * R))
+        shown.learn(Ring(400.0, 300.0, 1.04 * R))
+        self.assertAlmostEqual(shown.at(300.0).r, R, delta=0.01)
+
+    def test_between_rows_and_beyond_them_it_goes_on(self):
+        shown = outlines(0.0, grows=1e-4)
+        self.assertAlmostEqual(shown.at(700.0).r, R * (1.0 + 1e-4 * 320.0), delta=0.1)
+        self.assertEqual(Outlines(Ring(1.0, 2.0, 30.0)).at(90.0), Ring(1.0, 2.0, 30.0))
+
+    def test_of_a_row_the_latest_pairs_count(self):
+        rows = ByRow(10.0)
+        self.assertIsNone(rows.at(5.0))
+        for k in range(20):
+            rows.learn(100.0, (float(k), -1.0))
+        self.assertEqual(rows.at(400.0).tolist(), [17.0, -1.0])
+        self.assertEqual(len(rows.near(109.0)), 5)
+
+
+if __name__ == "__main__":
+    unittest.main()
