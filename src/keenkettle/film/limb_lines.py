@@ -28,7 +28,8 @@ WAIST = (0.3, 0.7)
 STEP_MM = 4.0
 REACH_MM = 260.0
 WIDEST_MM = 300.0  # across more than this it is not one limb
-NEAR_DISC_MM = 15.0  # the rim's own edge and blur
+#: The outline is coarse, and made up where the disc was painted over: beside it, it goes on so far.
+NEAR_DISC_MM = 45.0
 FAR_MM = 30.0  # more beside the far disc, whose place is known less well
 LEAST_WIDTHS = 8  # frames with both edges, before a limb's width at a place is known
 WIDTH_SPREAD = 0.15  # of the width: edges further apart or nearer are of something else

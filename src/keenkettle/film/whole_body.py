@@ -14,7 +14,6 @@ from numpy.typing import NDArray
 from keenkettle.film.believed import (
     COVER,
     FEET,
-    HIDDEN_MM,
     NEARBY_S,
     about,
     behind_head,
@@ -35,13 +34,13 @@ from keenkettle.measure.motion import JOINTS, JointTrack
 from keenkettle.measure.segments import SEGMENT_SHARE, STATURE_MM, STATURE_SD_MM
 
 BIAS_MM = {
-    "elbow": 32.0, "wrist": 16.0, "heel": 10.0, "toe": 12.5, "ankle": 12.0, "knee": 13.0,
-    "ear": 20.0, "shoulder": 11.5,
+    "elbow": 32.0, "wrist": 22.0, "heel": 10.0, "toe": 10.0, "ankle": 14.0, "knee": 13.0,
+    "ear": 20.0, "shoulder": 11.5, "hip": 11.0,
 }  # fmt: skip
 OTHER_BIAS_MM = 12.5  # the net's idea of a joint differs from ours by about this, all film long
 NET_PX = 1.5  # nor is any net nearer than this on the picture, which tells on small bodies
 #: A hip behind the disc, and so many radii from its middle on a film from aside.
-HIP_COVERED_MM, HIP_COVER, HIP_TURNED_MM, HIP_TURNED_COVER = 14.0, 1.2, 30.0, 1.8
+HIP_COVERED_MM, HIP_COVER, HIP_TURNED_MM, HIP_TURNED_COVER = 8.0, 1.2, 30.0, 1.8
 TURNED_DEG = 6.0
 HANGING_ELBOW_MM, HANGS_MM = 20.0, 225.0  # of arms that hang: the bar so far below the shoulder
 #: Wrist to the middle of the grip, share of stature (Winter 2009: half of a hand); its error.
@@ -60,6 +59,7 @@ PLANTED_M_S, FREE_M_S = 0.06, 5.0
 LEAST_FRAMES = 12
 LIFTED_MM, UNMARKED_S = 8.0, 0.1  # feet that may have left the floor, so far from a mark
 CLEAR_OF_FEET_MM = 330.0  # the disc has left the feet when it is this much higher than at rest
+SURE_MM, SURE_START_MM = 160.0, 190.0  # errors under which a joint counts as seen
 PASSES = 3  # what the disc hides, and where limbs are, is known only once the joints are
 BLIND_MM, BLIND_S = 150.0, 0.12  # hip and knee where nothing of the legs was believed
 KNOWN_SD_MM = 60.0
@@ -92,7 +92,8 @@ def fuse_span(
     told = np.array([len(film.marks.get(name, {})) > 0 for name in JOINTS])
     trusted = np.where(told[None], 1.0, marked.firm)
     odd = doubt_odd(xy, sigma, trusted, at, stature * mm)
-    start = _start(xy, odd, sigma, bar_xy, mm)
+    open_ = ~hidden & (sigma < SURE_START_MM * mm)
+    start = _start(xy, odd, open_, bar_xy, mm)
     blind = _blind(xy[:, JOINTS.index("hip"), 0], at, film.fps)
     smooth = _smooth(film.times_s[lo : hi + 1], bar_xy, mm)
     known = {(limb.a, limb.b) for limb in marked.limbs}
@@ -101,9 +102,10 @@ def fuse_span(
     outlined, outlined_at = masks.of(alone), at[alone]
     p, error, lines = start, sigma, list[Line]()
     for again in range(PASSES):
-        doubted = doubt_hidden(p, bar_xy, sigma, trusted, film)
+        doubted, covered = doubt_hidden(p, bar_xy, sigma, trusted, film)
         if again:
-            scene = _scene(film, outlined, outlined_at, bar_xy, xy, doubted, marked, smooth)
+            seen = np.isfinite(xy[..., 0]) & ~(hidden | covered) & (doubted < SURE_MM * mm)
+            scene = _scene(film, outlined, outlined_at, bar_xy, seen, marked, smooth)
             lines = lines_of(p, scene)
         hand = _hand(p, film, bar_xy, stature)
         hand = hand_through(hand, film.marks.get("wrist", {}), lo, film.fps, mm)
@@ -155,8 +157,7 @@ def _scene(
     masks: Masks,
     at: NDArray[np.int64],
     bar_xy: FloatArray,
-    xy: FloatArray,
-    sigma: FloatArray,
+    seen: BoolArray,
     marked: Marked,
     smooth: Smooth,
 ) -> Scene:
@@ -164,7 +165,7 @@ def _scene(
     return Scene(
         masks=masks,
         at=at,
-        sure=np.isfinite(xy[..., 0]) & (sigma < 0.5 * HIDDEN_MM * film.mm),
+        sure=seen,
         firm=marked.firm > 0,
         planted=_still(smooth, "heel", film.mm),
         ahead=1.0 if film.side == "right" else -1.0,
@@ -217,7 +218,7 @@ def _blind(hip_x: FloatArray, at: NDArray[np.int64], fps: float) -> FloatArray:
 
 
 def _start(
-    xy: FloatArray, odd: NDArray[np.bool_], sigma: FloatArray, bar_xy: FloatArray, mm: float
+    xy: FloatArray, odd: BoolArray, open_: BoolArray, bar_xy: FloatArray, mm: float
 ) -> FloatArray:
     """A first guess everywhere: what was seen, medians over time against outliers.
 
@@ -231,9 +232,8 @@ def _start(
     for j, name in enumerate(JOINTS):
         ok = np.isfinite(xy[:, j, 0])
         good = ok & ~odd[:, j]
-        open_ = good & (sigma[:, j] < 0.6 * HIDDEN_MM * mm)
-        if name in FEET and (open_ & clear).sum() >= LEAST_FRAMES:
-            good = open_ & clear
+        if name in FEET and (good & open_[:, j] & clear).sum() >= LEAST_FRAMES:
+            good &= open_[:, j] & clear
         at = np.flatnonzero(good if good.sum() >= LEAST_FRAMES else ok)
         for r in (0, 1):
             values = xy[at, j, r]
