@@ -6,7 +6,7 @@ import numpy as np
 
 from keenkettle.film.by_row import ByRow
 from keenkettle.film.rim import Ring
-from keenkettle.film.thick import Outlines, depth_of, size_of
+from keenkettle.film.thick import USUAL_LENS_R, Outlines, solid_of
 
 HEIGHT, R, HORIZON = 720, 60.0, 380.0
 
@@ -15,48 +15,51 @@ def outlines(share: float, grows: float = 0.0, aspect: float = 1.0, noise: float
     """Outlines of a disc of such a depth, seen all over the picture."""
     rng = np.random.default_rng(3)
     shown = Outlines(Ring(400.0, HORIZON, R, aspect))
+    middle = (HEIGHT - 1) / 2.0
+    pitched = 1.0 + (grows * USUAL_LENS_R * R) ** 2 / 2.0
     for y in np.linspace(150.0, 640.0, 60):
-        r = R * (1.0 + grows * (y - HORIZON))
+        r = R * (1.0 + grows * (y - middle))
         over = 0.5 * share * max(abs(y - HORIZON) - R, 0.0)
-        tall, wide = r + over + rng.normal(0, noise), r * aspect + rng.normal(0, noise)
+        tall, wide = (
+            r * r / (R * pitched) + over + rng.normal(0, noise),
+            r * aspect + rng.normal(0, noise),
+        )
         shown.learn(Ring(400.0, float(y), tall, wide / tall))
     return shown
 
 
-class DepthTest(unittest.TestCase):
+class SolidTest(unittest.TestCase):
     def test_two_thick_discs_are_taller_away_from_the_lens(self):
-        depth = depth_of(outlines(0.027, noise=0.1), HEIGHT)
-        self.assertAlmostEqual(depth.share, 0.027, delta=0.004)
-        self.assertAlmostEqual(depth.horizon, HORIZON, delta=30.0)
-        low, high = depth.shift(np.array([640.0, 150.0]))
+        solid = solid_of(outlines(0.027, noise=0.1), HEIGHT)
+        self.assertAlmostEqual(solid.share, 0.027, delta=0.004)
+        self.assertAlmostEqual(solid.horizon, HORIZON, delta=30.0)
+        low, high = solid.shift(np.array([640.0, 150.0]))
         self.assertAlmostEqual(low, 0.5 * 0.027 * (260 - R), delta=0.5)
         self.assertAlmostEqual(high, -0.5 * 0.027 * (230 - R), delta=0.5)
+        self.assertAlmostEqual(float(solid.upright(np.array(640.0))), R, delta=0.3)
+        self.assertLess(abs(solid.slope), 2.0 * solid.slope_sd)
 
     def test_a_thin_disc_has_no_depth_that_counts(self):
-        self.assertIsNone(depth_of(outlines(0.0, noise=0.15), HEIGHT))
-        self.assertIsNone(depth_of(outlines(0.004), HEIGHT))
+        self.assertEqual(solid_of(outlines(0.0, noise=0.15), HEIGHT).share, 0.0)
+        self.assertEqual(solid_of(outlines(0.004), HEIGHT).share, 0.0)
+
+    def test_a_camera_that_looks_up_shows_the_disc_larger_below(self):
+        for share in (0.0, 0.025):
+            solid = solid_of(outlines(share, grows=1e-4, noise=0.1), HEIGHT)
+            self.assertAlmostEqual(solid.slope / R, 1e-4, delta=1.5e-5)
+            self.assertGreater(solid.slope, 3.0 * solid.slope_sd)
+            self.assertAlmostEqual(solid.radius, R, delta=0.4)
+
+    def test_a_camera_that_is_turned_shows_it_narrow_on_all_rows(self):
+        solid = solid_of(outlines(0.0, aspect=0.96, noise=0.1), HEIGHT)
+        self.assertAlmostEqual(solid.aspect, 0.96, delta=0.006)
+        self.assertAlmostEqual(solid.radius, R, delta=0.4)
 
     def test_a_bar_that_hardly_rose_tells_nothing(self):
         shown = Outlines(Ring(400.0, 600.0, R))
         for y in np.linspace(590.0, 620.0, 30):
             shown.learn(Ring(400.0, float(y), R + 2.0, 0.97))
-        self.assertIsNone(depth_of(shown, HEIGHT))
-        self.assertEqual(size_of(shown, None).slope, 0.0)
-
-
-class SizeTest(unittest.TestCase):
-    def test_a_camera_that_looks_up_shows_the_disc_larger_below(self):
-        shown = outlines(0.0, grows=1e-4, noise=0.1)
-        size = size_of(shown, depth_of(shown, HEIGHT))
-        self.assertAlmostEqual(size.slope / R, 1e-4, delta=1.5e-5)
-        self.assertGreater(size.slope, 3.0 * size.slope_sd)
-        self.assertAlmostEqual(size.at(HORIZON), R, delta=0.2)
-
-    def test_depth_is_not_taken_for_size(self):
-        shown = outlines(0.027, noise=0.05)
-        size = size_of(shown, depth_of(shown, HEIGHT))
-        self.assertAlmostEqual(size.at(640.0), R, delta=0.3)
-        self.assertLess(abs(size.slope), 2.0 * size.slope_sd)
+        self.assertIsNone(solid_of(shown, HEIGHT))
 
 
 class OutlinesTest(unittest.TestCase):
@@ -68,7 +71,8 @@ class OutlinesTest(unittest.TestCase):
 
     def test_between_rows_and_beyond_them_it_goes_on(self):
         shown = outlines(0.0, grows=1e-4)
-        self.assertAlmostEqual(shown.at(700.0).r, R * (1.0 + 1e-4 * 320.0), delta=0.1)
+        far = shown.at(700.0)
+        self.assertAlmostEqual(far.r * far.aspect, R * (1.0 + 1e-4 * 340.5), delta=0.15)
         self.assertEqual(Outlines(Ring(1.0, 2.0, 30.0)).at(90.0), Ring(1.0, 2.0, 30.0))
 
     def test_of_a_row_the_latest_pairs_count(self):

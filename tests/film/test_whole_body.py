@@ -15,7 +15,8 @@ from keenkettle.film.believed import (
     pressed_together,
     somebody_else,
 )
-from keenkettle.film.follow import DiscFollower, _lifted, _so_far
+from keenkettle.film.follow import _lifted, _so_far
+from keenkettle.film.follower import DiscFollower
 from keenkettle.film.footage import Footage, Look
 from keenkettle.film.fuse import Line
 from keenkettle.film.outline import Masks, pack

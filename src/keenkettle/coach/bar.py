@@ -17,7 +17,7 @@ from keenkettle.film.far_end import follow_far_end
 from keenkettle.film.follow import follow_bar
 from keenkettle.film.rim import Inner, Ring, fit_rim, inner_of
 from keenkettle.film.steady import SteadyWatch
-from keenkettle.film.thick import Outlines, depth_of, size_of
+from keenkettle.film.thick import Outlines, solid_of
 from keenkettle.film.tone import best_tone
 from keenkettle.film.view import SOUND_YAW_DEG, roll_of, yaw_of
 from keenkettle.measure.geometry import FloatArray
@@ -128,17 +128,17 @@ def track_bar(
 
 def _to_face(tracked: Tracked, bar: BarTrack, shown: Outlines) -> Tracked:
     """With the near face's ring and its middle's track, from those of the outline."""
-    ring, depth = tracked.ring, depth_of(shown, tracked.info.height)
-    size = size_of(shown, depth)
-    here = size.at(ring.y)
-    bar = replace(bar, grows=(size.slope / here, size.slope_sd / here))
-    if depth is not None:
-        xy = bar.xy_px.copy()
-        xy[:, 1] += depth.shift(xy[:, 1])
-        bar, ring = replace(bar, xy_px=xy), replace(ring, r=here, aspect=depth.aspect)
-    elif bar.looks_up:
-        ring = replace(ring, r=here)
-    return replace(tracked, bar=bar, ring=ring)
+    solid = solid_of(shown, tracked.info.height)
+    if solid is None:
+        return replace(tracked, bar=bar)
+    bar = replace(bar, grows=(solid.slope / solid.radius, solid.slope_sd / solid.radius))
+    if not (solid.share or bar.looks_up):
+        return replace(tracked, bar=bar)
+    xy = bar.xy_px.copy()
+    xy[:, 1] += solid.shift(xy[:, 1])
+    upright = float(solid.upright(np.array(tracked.ring.y)))
+    ring = replace(tracked.ring, r=upright, aspect=solid.aspect)
+    return replace(tracked, bar=replace(bar, xy_px=xy), ring=ring)
 
 
 def _first_look(clip: Clip, request: Request) -> tuple[FirstLook, Looks]:

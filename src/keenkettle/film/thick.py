@@ -8,20 +8,20 @@ Both are read from the outline's own two radii, as it is followed.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from scipy.optimize import least_squares
-from scipy.stats import theilslopes
 
 from keenkettle.film.by_row import ByRow
 from keenkettle.film.rim import Ring
+from keenkettle.measure.calibration import PLATE_MM, USUAL_CAMERA_M
 from keenkettle.measure.geometry import FloatArray
 
 ROWS_R = 0.25  # a row of the table is so high, radii
 MOST_CHANGE = 0.08  # of either radius, against the first
 MOST_STEP, MORE_STEP = 0.02, 0.015  # against what was seen nearby; more for each radius between
-LEAST_ROWS = 4  # that show a change
+LEAST_ROWS, TOLD_ROWS = 4, 7  # by which an outline goes on; that tell of the disc and camera
 LEAST_SEEN_R, LEAST_K, CLEAR_K = (
     2.0,
     0.005,
@@ -30,7 +30,9 @@ LEAST_SEEN_R, LEAST_K, CLEAR_K = (
 MOST_K = 0.09  # four thick discs from 3 m
 NOISE, LEAST_NOISE = 0.004, 0.3  # of a radius; times that, at least
 SIZE_NOISE = 0.002  # of a radius over the rows seen: a disc aside shows more of its depth
-HORIZON_SD, ASPECT_SD = 0.35, 0.015  # about the middle, of the picture's height; about 1
+USUAL_LENS_R = 1000.0 * USUAL_CAMERA_M / (PLATE_MM / 2.0)  # focal length, radii of the disc
+PITCH_SD = 0.12  # tangent
+HORIZON_SD, ASPECT_SD = 0.25, 0.015  # about the middle, of the picture's height; about 1
 
 
 class Outlines:
@@ -76,18 +78,40 @@ class Outlines:
 
 
 @dataclass(frozen=True)
-class Depth:
-    """How deep a disc is, or several: ``share`` k = T / (D + T) for depth T at distance D.
+class Solid:
+    """A disc, or several, before a camera that may look up or down; lengths in pixels.
 
-    The far edge is drawn 1 - k times as far from the horizon and as large as the near one, so the
-    outline reaches k (d - r) further toward the horizon, where the face's middle is d from it.
-    ``aspect`` is the face's width over its height, ``radius`` about the face's; pixels.
+    A lens of f pixels that looks upward by an angle p shows a radius on row y ``size`` (cos p -
+    sin p (middle - y) / f) wide, and by the same once more shortened or lengthened upright. The
+    far edge of a depth T at distance D is drawn 1 - k times as far from the horizon and as large as
+    the near one, k = T / (D + T), so the outline reaches k (d - r) further toward the horizon
+    where the face's middle is d from it.
+
+    Attributes:
+        radius: of the face on the picture's middle row, across.
+        slope: its growth a row lower, and ``slope_sd``.
+        aspect: the face's width over its height, from a camera that is turned.
+        share: k; 0 where no depth shows.
+        horizon: row of the horizon.
+        middle: row of the picture's middle.
     """
 
+    radius: float
+    slope: float
+    slope_sd: float
+    aspect: float
     share: float
     horizon: float
-    aspect: float
-    radius: float
+    middle: float
+
+    def across(self, rows: FloatArray) -> FloatArray:
+        """The face's radius across, from straight ahead, on rows (N,)."""
+        return np.asarray(self.radius + self.slope * (rows - self.middle))
+
+    def upright(self, rows: FloatArray) -> FloatArray:
+        """The face's radius upright, on rows (N,)."""
+        tangent = self.slope / self.radius * USUAL_LENS_R * self.radius
+        return np.asarray(self.across(rows) ** 2 / (self.radius * (1.0 + tangent**2 / 2.0)))
 
     def over(self, rows: FloatArray) -> FloatArray:
         """How much taller the outline's half is than the face's where its middle is on rows."""
@@ -99,70 +123,64 @@ class Depth:
         return np.asarray(np.sign(rows - self.horizon) * self.over(rows))
 
 
-def depth_of(shown: Outlines, height_px: int) -> Depth | None:
-    """Depth of the discs as their outlines tell it; None where none shows.
+def solid_of(shown: Outlines, height_px: int) -> Solid | None:
+    """The disc as its outlines all over the film tell it; None where too little was seen.
 
     Args:
         shown: outlines of the whole film.
         height_px: of the picture.
     """
-    at, tall, wide = shown.table()
-    r = shown.first.r
-    if len(at) < LEAST_ROWS or float(np.ptp(at)) < LEAST_SEEN_R * r:
+    rows, _, _ = shown.table()
+    if len(rows) < TOLD_ROWS or float(np.ptp(rows)) < LEAST_SEEN_R * shown.first.r:
         return None
     middle = (height_px - 1) / 2.0
+    r = shown.first.r
+    starts = (middle - 2 * r, middle, middle + 2 * r)
+    fits = [_fitted(shown, height_px, 0.02, start) for start in starts]
+    _, solid, share_sd = min(fits, key=lambda fit: fit[0])
+    if solid.share < max(LEAST_K, CLEAR_K * share_sd):
+        _, solid, _ = _fitted(shown, height_px, 0.0, middle)
+    return solid
+
+
+def _fitted(
+    shown: Outlines, height_px: int, share: float, horizon: float
+) -> tuple[float, Solid, float]:
+    """The solid that fits best from a start, without depth where that is 0: what is left over, the
+    solid, and the standard deviation of its depth.
+    """
+    rows, tall, wide = shown.table()
+    r, middle = shown.first.r, (height_px - 1) / 2.0
+    lens = USUAL_LENS_R * r
+    flat = share == 0.0
+
+    def made(p: FloatArray) -> Solid:
+        radius, slope, aspect, k, at = p.tolist()
+        return Solid(
+            radius * r, slope / lens * r, np.inf, aspect, 0.0 if flat else k, at * r, middle
+        )
 
     def off(p: FloatArray) -> FloatArray:
-        seen = (tall - wide / p[2] - Depth(p[0], p[1] * r, p[2], r).over(at)) / (NOISE * r)
-        prior = [(p[1] * r - middle) / (HORIZON_SD * height_px), (p[2] - 1.0) / ASPECT_SD]
-        return np.append(seen, prior)
+        solid = made(p)
+        across = wide - solid.aspect * solid.across(rows)
+        upright = tall - solid.upright(rows) - solid.over(rows)
+        pitched = solid.slope / solid.radius * lens**2
+        prior = [
+            (solid.horizon - middle - pitched) / (HORIZON_SD * height_px + 0.5 * abs(pitched)),
+            (solid.aspect - 1.0) / ASPECT_SD,
+            p[1] / PITCH_SD,
+            p[3] / MOST_K if flat else 0.0,
+        ]
+        return np.concatenate([across / (NOISE * r), upright / (NOISE * r), prior])
 
-    best = min(
-        (
-            least_squares(off, [0.02, start / r, 1.0], loss="soft_l1",
-                          bounds=([0.0, -np.inf, 0.6], [MOST_K, np.inf, 1.1]))
-            for start in (middle - 2 * r, middle, middle + 2 * r)
-        ),
-        key=lambda found: float(found.cost),
+    found = least_squares(
+        off, [1.0, 0.0, 1.0, share, horizon / r], loss="soft_l1",
+        bounds=([0.8, -0.5, 0.6, -1e-9, -np.inf], [1.25, 0.5, 1.1, MOST_K, np.inf]),
     )  # fmt: skip
-    k, horizon, aspect = best.x.tolist()
-    scatter = max(float(np.mean(np.asarray(best.fun)[:-2] ** 2)), LEAST_NOISE**2)
-    design = np.asarray(best.jac, float)
-    spread = float(np.sqrt(np.linalg.inv(design.T @ design)[0, 0] * scatter))
-    if k < max(LEAST_K, CLEAR_K * spread):
-        return None
-    return Depth(k, horizon * r, aspect, r)
-
-
-@dataclass(frozen=True)
-class Size:
-    """The face's radius by picture row: ``at_zero`` on row 0, pixels, and ``slope`` a row, with its
-    standard deviation.
-
-    A camera that looks upward by an angle p shows what is beside it larger: the width on a row y
-    goes as cos p - sin p (middle - y) / f, for a lens of f pixels.
-    """
-
-    at_zero: float
-    slope: float
-    slope_sd: float
-
-    def at(self, row: float) -> float:
-        """The face's radius on a row, pixels."""
-        return self.at_zero + self.slope * row
-
-
-def size_of(shown: Outlines, depth: Depth | None) -> Size:
-    """How the face's size changes over the picture; not at all where too little was seen."""
-    at, tall, wide = shown.table()
-    first = shown.first
-    if len(at) < LEAST_ROWS or float(np.ptp(at)) < LEAST_SEEN_R * first.r:
-        return Size(first.r, 0.0, np.inf)
-    if depth is None:
-        radii = (tall + wide / first.aspect) / 2.0
-    else:
-        radii = (tall - depth.over(at) + wide / depth.aspect) / 2.0
-    fit = theilslopes(radii, at)
-    least = SIZE_NOISE * first.r / float(np.ptp(at))
-    sd = float(np.hypot((fit.high_slope - fit.low_slope) / 3.92, least))
-    return Size(float(fit.intercept), float(fit.slope), sd)
+    left = np.abs(np.asarray(found.fun, float)[: 2 * len(rows)])
+    scatter = max(1.48 * float(np.median(left)), LEAST_NOISE)
+    design = np.asarray(found.jac, float)
+    sd = scatter * np.sqrt(np.diag(np.linalg.inv(design.T @ design + 1e-9 * np.eye(5))))
+    least = SIZE_NOISE * r / float(np.ptp(rows))
+    slope_sd = float(np.hypot(sd[1] / lens * r, least))
+    return float(found.cost), replace(made(found.x), slope_sd=slope_sd), float(sd[3])
