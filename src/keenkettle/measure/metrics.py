@@ -184,7 +184,10 @@ def _first_pull(s: Sheet) -> None:
     if at := s.needs("pull_in", ("knee", "hip"), "power_position"):
         error = np.hypot(noise, moment_sigma(m, x, at[0]))
         s.put("pull_in", x[lift_off] - x[at[0]], error, at[0])
-    if at := s.needs("forward_swing", ("knee", "hip"), "power_position"):
+    # Where the knees' re-bend hides behind the disc, the bar meets the thigh at about that moment.
+    seen = s.ctx.events.get("power_position") is not None
+    begins = "power_position" if seen or s.ctx.events.get("contact") is None else "contact"
+    if at := s.needs("forward_swing", ("knee", "hip"), begins):
         last = s.ctx.events.get("catch") or s.ctx.events.get("peak_height") or s.ctx.rep.end
         run = x[at[0] : last + 1] - x[at[0]]
         k = int(np.argmax(run))
