@@ -47,6 +47,13 @@ ONE_HAND = ("dumbbell", "kettlebell")
 MIN_FPS = 24.0
 
 
+OTHER_SIZE = (
+    "what looked most like a disc in {name} makes the person beside it {times:.1f} times as tall "
+    "as people are; click the middle of the bar's disc and its rim"
+)
+
+
+NO_DOTS = "no tape dots were found on the joints; what else was seen is used"
 CROWD = (
     "somebody else of like size is in the picture; the one at the bar that was found is measured, "
     "so click the other's disc for the other, and film one at a time where they cross"
@@ -108,7 +115,7 @@ def review_clip(
                 return review_front(clip, request, tell)
             raise
         joints: dict[str, JointTrack] = {}
-        extra = ""
+        says: list[str] = []
         if request.marks:
             joints = follow_joints(
                 clip,
@@ -120,14 +127,13 @@ def review_clip(
             )
         if request.auto:
             try:
-                tracked, joints, extra = _auto_joints(clip, request, tracked, joints, tell)
+                tracked, joints, says = _auto_joints(clip, request, tracked, joints, tell)
             except FrontViewError:
                 return review_front(clip, request, tell)
         if request.dots:
-            request, joints, extra = _by_dots(clip, request, tracked, joints, tell)
+            request, joints, says = _by_dots(clip, request, tracked, joints, tell)
     review = judge_tracks(request, tracked, joints)
-    if extra:
-        review = replace(review, warnings=(*review.warnings, extra))
+    review = replace(review, warnings=(*review.warnings, *says))
     tell("done", 1.0)
     return review
 
@@ -138,7 +144,7 @@ def _auto_joints(
     tracked: Tracked,
     flow: dict[str, JointTrack],
     tell: Progress,
-) -> tuple[Tracked, dict[str, JointTrack], str]:
+) -> tuple[Tracked, dict[str, JointTrack], list[str]]:
     """Joints by the nets, what they tell of the camera, and what is to be said where they cannot
     help.
     """
@@ -160,14 +166,22 @@ def _auto_joints(
             yaw_of(tracked.ring, tracked.radius_sigma),
         )
     except NoNetError as err:
-        return tracked, flow, str(err)
+        return tracked, flow, [str(err)]
     if found.head and request.bar is None:
         raise DiscNotFoundError(HEAD.format(name=clip.path.name))
     if not found.joints and not from_side and looks_from_front(clip):
         raise FrontViewError
     if not found.joints:
-        return tracked, flow, "no person was found beside the bar; mark the joints by hand"
-    return replace(tracked, far=found.far), found.joints, CROWD if found.crowd else ""
+        return tracked, flow, ["no person was found beside the bar; mark the joints by hand"]
+    tracked, says = replace(tracked, far=found.far), [CROWD] if found.crowd else []
+    size, joints = found.size, found.joints
+    if size is not None and size.unlike:
+        if size.impossible and request.bar is None and request.known is None:
+            raise DiscNotFoundError(OTHER_SIZE.format(name=clip.path.name, times=size.times))
+        says.append(size.says(size_mm))
+        if size.times < 1.0 and not request.marks:
+            joints = {}
+    return tracked, joints, says
 
 
 def shows_face(tracked: Tracked) -> bool:
@@ -186,17 +200,17 @@ def _by_dots(
     tracked: Tracked,
     rough: dict[str, JointTrack],
     tell: Progress,
-) -> tuple[Request, dict[str, JointTrack], str]:
+) -> tuple[Request, dict[str, JointTrack], list[str]]:
     """Joints by their tape dots, which count as marks; a coach's own marks stand."""
     plate = 2.0 * tracked.ring.r
     found = find_dots(
         clip, rough, tracked.bar, plate, lambda done, of: tell("finding the dots", done / of)
     )
     if not found:
-        return request, rough, "no tape dots were found on the joints; what else was seen is used"
+        return request, rough, [NO_DOTS]
     marks = {n: found.get(n, {}) | request.marks.get(n, {}) for n in {*found, *request.marks}}
     joints = follow_joints(clip, marks, tracked.bar, plate)
-    return replace(request, marks=marks), rough | joints, ""
+    return replace(request, marks=marks), rough | joints, []
 
 
 def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrack]) -> Review:
