@@ -40,6 +40,13 @@ class CutTest(unittest.TestCase):
     def test_one_room_has_none(self):
         self.assertEqual(watched([scene(room(3), n) for n in range(60)]), [])
 
+    def test_a_film_that_goes_on_in_another_size_is_told(self):
+        large, small = np.zeros((90, 160), np.uint8), np.zeros((45, 80), np.uint8)
+        watch = CutWatch()
+        list(watch.watch((n, g, g) for n, g in enumerate([large] * 5 + [small] * 4)))
+        self.assertEqual(watch.resized, (5, 80, 45))
+        self.assertEqual(watch.cuts, [])
+
     def test_light_that_goes_down_is_none(self):
         lights = np.linspace(1.0, 0.4, 60)
         self.assertEqual(watched([scene(room(4, k), n) for n, k in enumerate(lights)]), [])

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from keenkettle.coach.reviewed import Request, Tracked
-from keenkettle.film.clip import LUMA, Clip, Gray
+from keenkettle.film.clip import LUMA, Clip, ClipInfo, Gray
 from keenkettle.film.cuts import CutWatch
 from keenkettle.film.disc import TURNED_ASPECT, DiscNotFoundError, DiscSeen, find_disc, of_size
 from keenkettle.film.disc_face import make_template
@@ -112,6 +112,8 @@ def track_bar(
         cuts=tuple(sorted({*behind.cuts, *ahead.cuts})),
         drift_px=steady.drift(clip.info.frames),
     )
+    if ahead.resized is not None:
+        tracked = replace(tracked, info=_goes_on(clip.info, *ahead.resized))
     tracked = _to_face(tracked, bar, look.outlines)
     bar = tracked.bar
     if early is not None:
@@ -124,6 +126,15 @@ def track_bar(
             return replace(tracked, far_end=found[0], far=found[1])
     far = small.find(bar.xy_px, clip.grays, bar.drift_px) if small else None
     return replace(tracked, far=far)
+
+
+def _goes_on(info: ClipInfo, frame: int, width: int, height: int) -> ClipInfo:
+    """With what is to be said of a film that goes on in another size."""
+    says = (
+        f"{info.path.name} goes on in another size at frame {frame} ({width} x {height} instead of "
+        f"{info.width} x {info.height}); what follows is not measured, so cut it there in two"
+    )
+    return replace(info, warning="; ".join(w for w in (info.warning, says) if w))
 
 
 def _to_face(tracked: Tracked, bar: BarTrack, shown: Outlines) -> Tracked:

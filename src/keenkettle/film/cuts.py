@@ -1,4 +1,6 @@
-"""Where a film is cut: the whole picture becomes another from one frame to the next."""
+"""Where a film is cut: the whole picture becomes another from one frame to the next, or goes on in
+another size.
+"""
 
 from __future__ import annotations
 
@@ -19,10 +21,14 @@ USUAL_FRAMES = 15
 
 
 class CutWatch:
-    """Looks on while frames go by, forward or backward; ``cuts`` are the first frames after."""
+    """Looks on while frames go by, forward or backward; ``cuts`` are the first frames after, and
+    ``resized`` is the first frame of another size, with its width and height.
+    """
 
     def __init__(self, backward: bool = False) -> None:
         self.cuts: list[int] = []
+        self.resized: tuple[int, int, int] | None = None
+        self._shape: tuple[int, ...] | None = None
         self._backward = backward
         self._last: FloatArray | None = None
         self._usual: deque[float] = deque(maxlen=USUAL_FRAMES)
@@ -30,6 +36,9 @@ class CutWatch:
     def watch(self, frames: Iterable[tuple[int, Gray, Gray]]) -> Iterator[tuple[int, Gray, Gray]]:
         """The same frames, looked at on the way: number, luma and tone of shape (height, width)."""
         for number, luma, tone in frames:
+            self._shape = self._shape or luma.shape
+            if luma.shape != self._shape and self.resized is None:
+                self.resized = number, luma.shape[1], luma.shape[0]
             self._look(number, luma)
             yield number, luma, tone
 
