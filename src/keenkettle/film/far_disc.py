@@ -22,13 +22,14 @@ from keenkettle.measure.geometry import FloatArray
 #: Near disc's outer face to the far disc's rim: bar's collars are 1310 mm apart, discs 50 to 90 mm
 #: thick, and the far one's rim is seen from within.
 BETWEEN_MM = 1380.0
-STRIP = 3.2  # near radii to each side of the bar
+STRIP = 4.0  # near radii to each side of the bar
 MOST_KEPT, RATE = 120, 30.0  # pictures, and how many a second
 LEAST_STEP = 0.04  # radii from one to the next, with the bar moving
 LOOKED_AT, FEW = 24, 10  # pictures that vote, and fewer that do not
 RADIUS_PX = 60.0  # pictures are kept so small
 SIZES = np.arange(0.65, 0.94, 0.03)  # of the far disc against the near one: camera 2.6 to 15 m away
-ASIDE = OVER = np.arange(-1.04, 1.041, 0.08)  # of the near radius
+#: Near radii: a camera turned by up to 30 degrees, or that looks up or down by 12.
+ASIDE, OVER = np.arange(-2.48, 2.481, 0.08), np.arange(-0.88, 0.881, 0.08)
 COARSE_PX, FINE = 24.0, 0.04  # near radius on pictures that are looked at first; steps after
 RIM = np.linspace(0.0, 2.0 * np.pi, 72, endpoint=False)
 SHOWS = 1.08  # of the near radius: rim points beyond are not the near disc's
@@ -42,7 +43,8 @@ SURE_VOTE = 2.0
 LEAST_VOTE = 1.35  # films without a far disc in view reach 1.3, those with one 1.4 to 3
 LEAST_TRAVEL = 1.5  # radii that the bar rises, or the room keeps its place as well
 STILL, SINKS = 0.05, 0.15  # radii: lower than this is not yet on its way; has sunk again
-ASIDE_SD, SIZE_SD = 0.04, 0.02  # of the near radius; of the size; by films with known cameras
+#: Of the near radius, and more with the shift itself; of the size; by films with known cameras.
+ASIDE_SD, ASIDE_SHARE, SIZE_SD = 0.04, 0.05, 0.02
 
 
 @dataclass(frozen=True)
@@ -162,7 +164,8 @@ class FarWatch:
         if vote <= LEAST_VOTE:
             return None
         r = self._radius
-        return FarDisc(aside * r, size, ASIDE_SD * r, SIZE_SD, over * r)
+        aside_sd = float(np.hypot(ASIDE_SD, ASIDE_SHARE * aside)) * r
+        return FarDisc(aside * r, size, aside_sd, SIZE_SD, over * r)
 
     def _small(self, points: FloatArray) -> FloatArray:
         """Points of the picture on a kept strip."""
