@@ -55,6 +55,13 @@ class SolidTest(unittest.TestCase):
         self.assertAlmostEqual(solid.aspect, 0.96, delta=0.006)
         self.assertAlmostEqual(solid.radius, R, delta=0.4)
 
+    def test_widths_that_jump_are_not_one_disc_s(self):
+        shown = outlines(0.02, noise=0.05)
+        for kept in [pairs for row, pairs in shown.shapes.kept.items() if row > 36]:
+            kept[:] = [(tall, 0.94 * R) for tall, _ in kept]
+        shown.learn(Ring(400.0, 200.0, R, 1.0))
+        self.assertIsNone(solid_of(shown, HEIGHT))
+
     def test_a_bar_that_hardly_rose_tells_nothing(self):
         shown = Outlines(Ring(400.0, 600.0, R))
         for y in np.linspace(590.0, 620.0, 30):

@@ -13,7 +13,7 @@ import numpy as np
 
 from keenkettle.film.clip import LUMA, Clip, Gray
 from keenkettle.film.outer import rim_round
-from keenkettle.film.rim import Pictures, RimFit, Ring, edge_strength, fit_best, rays
+from keenkettle.film.rim import Pictures, RimFit, Ring, edge_strength, fit_best, fit_shape, rays
 from keenkettle.film.tone import best_tone, pictures_of
 
 LOOKS = 9  # frames searched
@@ -110,7 +110,7 @@ def _again(clip: Clip, seen: DiscSeen) -> DiscSeen:
     ring = seen.fit.ring
     luma = clip.gray(seen.frame)
     pictures = pictures_of(luma, luma if clip.tone == LUMA else clip.toned(seen.frame))
-    fit = fit_best(pictures, ring, 0.05 * ring.r + 1.5, shape=True)
+    fit = fit_shape(pictures, ring, 0.05 * ring.r + 1.5)
     return seen if fit is None else DiscSeen(seen.frame, fit)
 
 

@@ -21,6 +21,7 @@ from keenkettle.film.rim import (
     Ring,
     fit_best,
     fit_inner,
+    fit_shape,
 )
 from keenkettle.film.thick import Outlines
 from keenkettle.film.tone import pictures_of
@@ -118,7 +119,7 @@ class DiscFollower:
         return replace(self.outlines.at(y), x=x, y=y)
 
     def _learn_outline(self, shown: Pictures, ring: Ring) -> None:
-        free = fit_best(shown, ring, max(RIM_BAND * ring.r, 2.0), shape=True)
+        free = fit_shape(shown, ring, max(RIM_BAND * ring.r, 2.0))
         if free is not None and free.support >= OUTLINED:
             self.outlines.learn(free.ring)
 

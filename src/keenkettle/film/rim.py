@@ -24,6 +24,7 @@ CLEAR_INNER, INNER_SHIFT = 0.75, 0.10  # support; how far its middle may be off,
 SLOPED, SLOPED_R, MOST_SLOPE = 4, 2.0, 0.12
 ON_FACE = 0.4  # radii; so large a ring is no hub or sleeve, but lies on the face
 INNER_APART = 0.06  # radii; so much may the shift differ over the picture
+ROUND, CLEARER = 0.01, 10.0  # an aspect so near 1; support that scatter of a radius costs
 FILLED = 1.1  # an edge fills a narrow band, so it hardly stands above what is middling there
 MIDDLING = 0.67  # middling size of noise, standard deviations
 FARTHEST = 1.5  # bands; so far a fitted radius may lie from the guess
@@ -160,6 +161,20 @@ def fit_best(
     """The fit of the picture on which more of the rim agrees; else as ``fit_rim``."""
     fits = [fit_rim(p, guess, band, shape, over_noise, noise) for p, noise in pictures]
     return max((f for f in fits if f is not None), key=lambda f: f.support, default=None)
+
+
+def fit_shape(pictures: Pictures, ring: Ring, band: float) -> RimFit | None:
+    """The rim with its own shape near a ring, begun from it and from a round one.
+
+    Limbs and print beside both sides of a rim make a narrow ellipse that fits itself; the true
+    one is clearer.
+    """
+    starts = [ring]
+    if abs(ring.aspect - 1.0) > ROUND:
+        starts.append(replace(ring, aspect=1.0))
+    fits = [fit_best(pictures, start, band, shape=True) for start in starts]
+    found = [f for f in fits if f is not None]
+    return max(found, key=lambda f: f.support - CLEARER * f.scatter_px / f.ring.r, default=None)
 
 
 def _robust(

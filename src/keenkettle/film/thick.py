@@ -12,6 +12,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from scipy.optimize import least_squares
+from scipy.stats import theilslopes
 
 from keenkettle.film.by_row import ByRow
 from keenkettle.film.rim import Ring
@@ -31,6 +32,7 @@ MOST_K = 0.09  # four thick discs from 3 m
 NOISE, LEAST_NOISE = 0.004, 0.3  # of a radius; times that, at least
 SIZE_NOISE = 0.002  # of a radius over the rows seen: a disc aside shows more of its depth
 USUAL_LENS_R = 1000.0 * USUAL_CAMERA_M / (PLATE_MM / 2.0)  # focal length, radii of the disc
+JUMPS = 0.01  # of a radius, about a line: widths that are not one disc's
 PITCH_SD = 0.12  # tangent
 HORIZON_SD, ASPECT_SD = 0.25, 0.015  # about the middle, of the picture's height; about 1
 
@@ -130,11 +132,13 @@ def solid_of(shown: Outlines, height_px: int) -> Solid | None:
         shown: outlines of the whole film.
         height_px: of the picture.
     """
-    rows, _, _ = shown.table()
+    rows, _, wide = shown.table()
     if len(rows) < TOLD_ROWS or float(np.ptp(rows)) < LEAST_SEEN_R * shown.first.r:
         return None
-    middle = (height_px - 1) / 2.0
-    r = shown.first.r
+    r, middle = shown.first.r, (height_px - 1) / 2.0
+    line = theilslopes(wide, rows)
+    if float(np.std(wide - line.slope * rows)) > JUMPS * r:
+        return None  # limbs and print beside the rim were taken for it on some rows
     starts = (middle - 2 * r, middle, middle + 2 * r)
     fits = [_fitted(shown, height_px, 0.02, start) for start in starts]
     _, solid, share_sd = min(fits, key=lambda fit: fit[0])
