@@ -32,7 +32,13 @@ from keenkettle.film.heap import give_back_pictures
 from keenkettle.film.joints import follow_joints
 from keenkettle.film.pose_net import NoNetError, available
 from keenkettle.film.view import SOUND_YAW_DEG, turn_of, view_says, yaw_of
-from keenkettle.measure.calibration import PLATE_MM, Calibration, from_disc, from_length
+from keenkettle.measure.calibration import (
+    PLATE_MM,
+    Calibration,
+    check_diameter,
+    from_disc,
+    from_length,
+)
 from keenkettle.measure.events import Events, RepSpan
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.gravity import Slowed, how_slowed
@@ -97,6 +103,8 @@ def review_clip(
     tell = progress or (lambda _stage, _share: None)
     if request.lift is not None:
         find_lift(request.lift)  # a wrong id is said before the long work
+    if request.known is None:
+        check_diameter(request.plate_mm)
     ends = Ends(request.ends, request.clip) if request.ends else None
 
     def bar_alone(tracked: Tracked) -> None:

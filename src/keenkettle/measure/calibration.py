@@ -154,6 +154,18 @@ class Calibration:
         return 580.0 * self.side_sigma_px_per_mm * self.mm_per_px
 
 
+def check_diameter(plate_mm: float) -> None:
+    """Whether a disc can be so wide.
+
+    Raises:
+        CalibrationError: it cannot.
+    """
+    if not 50.0 <= plate_mm <= 600.0:
+        raise CalibrationError(
+            f"disc diameter is {plate_mm:g} mm; give the real diameter, 50 to 600 mm"
+        )
+
+
 def from_disc(
     radius_px: float,
     radius_sigma_px: float,
@@ -172,10 +184,7 @@ def from_disc(
     Raises:
         CalibrationError: radius or diameter cannot be.
     """
-    if not 50.0 <= plate_mm <= 600.0:
-        raise CalibrationError(
-            f"disc diameter is {plate_mm:g} mm; give the real diameter, 50 to 600 mm"
-        )
+    check_diameter(plate_mm)
     if radius_px < 3.0:
         raise CalibrationError(f"disc radius is {radius_px:.1f} px; film closer, 3 px is too small")
     return Calibration(
