@@ -42,11 +42,17 @@ class PackTest(unittest.TestCase):
         review = reviewed()
         drift = np.linspace((0.0, 0.0), (9.0, -4.0), len(review.bar.xy_px))
         far = FarDisc(-20.0, 0.8, 2.0, 0.02, 12.0)
-        held = replace(review, bar=replace(review.bar, drift_px=drift, grows=(1e-4, 2e-5)), far=far)
+        held = replace(
+            review,
+            bar=replace(review.bar, drift_px=drift, grows=(1e-4, 2e-5)),
+            far=far,
+            in_discs=3.9,
+        )
         tracked, _ = unpack(pack(held, 0.4, True))
         np.testing.assert_allclose(tracked.bar.drift_px, drift, atol=1e-4)
         self.assertEqual(tracked.bar.grows, (1e-4, 2e-5))
         self.assertTrue(tracked.bar.looks_up)
+        self.assertEqual(tracked.in_discs, 3.9)
         self.assertEqual(tracked.far, far)
         self.assertIsNone(unpack(stored())[0].bar.drift_px)
 

@@ -136,6 +136,27 @@ class FaultTest(unittest.TestCase):
         self.assertLess(rep.verdict.judged, 0.6 * c.reps[0].verdict.judged)
         self.assertIn("unfinished-extension", dict(rep.verdict.not_judged))
 
+    def test_a_body_that_does_not_fit_its_disc_is_said(self):
+        c = self.clean
+        tracked = Tracked(c.info, c.times_s, c.ring, 0.15, True, c.bar, None)
+        asked = Request(c.info.path, lift="power-clean", reference=TALL)
+
+        def judged(discs, request=asked):
+            review = judge_tracks(request, replace(tracked, in_discs=discs), c.joints)
+            return review, " ".join(w for w in review.warnings if "against the disc" in w)
+
+        self.assertEqual(judged(1750.0 / 450.0)[1], "")
+        larger, said = judged(1750.0 / 350.0)
+        self.assertIn("say its diameter", said)
+        self.assertEqual(set(larger.joints), set(c.joints))
+        self.assertEqual(judged(5.0, replace(asked, plate_mm=350.0))[1], "")
+        other, said = judged(1300.0 / 450.0)
+        self.assertIn("somebody further away", said)
+        self.assertEqual(other.joints, {})
+        self.assertIsNone(other.reps[0].metrics["hip_extension"].value)
+        marked = replace(asked, marks={"hip": {0: (1.0, 1.0)}})
+        self.assertEqual(judged(1300.0 / 450.0, marked)[1], "")
+
     def test_a_clip_in_which_nothing_is_lifted_has_no_reps(self):
         from keenkettle.measure.events import find_reps
 

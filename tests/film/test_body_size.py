@@ -4,7 +4,7 @@ import unittest
 
 import numpy as np
 
-from keenkettle.film.body_size import body_size
+from keenkettle.film.body_size import body_in_discs, size_by
 from keenkettle.film.footage import Footage, Look
 from keenkettle.film.pose_net import SIDES
 from keenkettle.measure.segments import SEGMENT_SHARE
@@ -24,7 +24,8 @@ def seen(stature_mm: float, known_mm: float | None = 1750.0, frames: int = 20):
         if below:
             y -= SEGMENT_SHARE[below, name] * stature_mm * MM * film.depth_share
         xy[:, SIDES["right"][name]] = (300.0, y)
-    return body_size(Look(np.arange(frames), xy, np.ones((frames, 33)), []), film)
+    found = body_in_discs(Look(np.arange(frames), xy, np.ones((frames, 33)), []), film)
+    return None if found is None else size_by(found, 450.0, known_mm)
 
 
 class BodySizeTest(unittest.TestCase):

@@ -122,6 +122,15 @@ class InnerTest(unittest.TestCase):
         self.assertAlmostEqual(inner.r, 12.0, delta=0.15)
         self.assertLess(np.hypot(*(inner.off - (1.5, -0.8))), 0.15)
 
+    def test_a_printed_ring_is_one_of_its_edges_not_between_both(self):
+        band = ((30.0, 240, 0.0, 0.0), (26.0, 190, 0.0, 0.0))
+        gray, ring = drawn(150.0, 110.0, 40.0, band), Ring(150.0, 110.0, 40.0)
+        inner, _ = inner_of({0: (gray, ring)})
+        edge = {1: 26.0, -1: 30.0}  # lighter outside, darker outside
+        self.assertAlmostEqual(inner.r, edge[inner.sign], delta=0.5)
+        beside = fit_inner(gray, inner, Ring(152.0, 111.0, 40.0), 0.1)
+        self.assertLess(np.hypot(beside.ring.x - 150.0, beside.ring.y - 110.0), 0.1)
+
     def test_a_large_picture_has_its_inner_ring_too(self):
         gray = drawn(150.0, 120.0, 100.0, ((40.0, 110, 0.0, 0.0),), size=(260, 320))
         soft = cv2.GaussianBlur(gray, (0, 0), 2.0)

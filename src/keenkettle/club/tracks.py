@@ -48,6 +48,8 @@ def pack(review: Review, tracked_radius_sigma: float, found: bool) -> bytes:
         arrays["far"] = np.array(astuple(review.far))
     if review.far_end is not None:
         arrays["far_end"] = _packed(review.far_end)
+    if review.in_discs is not None:
+        arrays["in_discs"] = np.array([review.in_discs])
     if review.bar.drift_px is not None:
         arrays["drift"] = review.bar.drift_px.astype(np.float32)
     for name, track in review.joints.items():
@@ -110,8 +112,12 @@ def _read(data: bytes) -> tuple[Tracked, dict[str, JointTrack]]:
             roll = float(box["roll"][0]) if "roll" in box.files else None
             far = FarDisc(*(float(v) for v in box["far"])) if "far" in box.files else None
             far_end = _unpacked(box["far_end"]) if "far_end" in box.files else None
+            in_discs = float(box["in_discs"][0]) if "in_discs" in box.files else None
     except _DAMAGED as err:
         if isinstance(err, TracksError):
             raise
         raise TracksError("the stored analysis is damaged; analyse the clip again") from err
-    return Tracked(info, times, ring, radius_sigma, bool(found), bar, roll, far, far_end), joints
+    tracked = Tracked(
+        info, times, ring, radius_sigma, bool(found), bar, roll, far, far_end, in_discs
+    )
+    return tracked, joints

@@ -86,7 +86,7 @@ def track_bar(
 
     def told(so_far: BarTrack) -> None:
         if early is not None:
-            early(_to_face(tracked, so_far, look.outlines))
+            early(_to_face(tracked, so_far, look.outlines, request.bar_marks))
 
     steady = SteadyWatch(clip.info.fps_nominal)
     watched = steady.watch(ahead.watch(looks))
@@ -114,7 +114,7 @@ def track_bar(
     )
     if ahead.resized is not None:
         tracked = replace(tracked, info=_goes_on(clip.info, *ahead.resized))
-    tracked = _to_face(tracked, bar, look.outlines)
+    tracked = _to_face(tracked, bar, look.outlines, request.bar_marks)
     bar = tracked.bar
     if early is not None:
         early(tracked)
@@ -137,8 +137,13 @@ def _goes_on(info: ClipInfo, frame: int, width: int, height: int) -> ClipInfo:
     return replace(info, warning="; ".join(w for w in (info.warning, says) if w))
 
 
-def _to_face(tracked: Tracked, bar: BarTrack, shown: Outlines) -> Tracked:
-    """With the near face's ring and its middle's track, from those of the outline."""
+def _to_face(
+    tracked: Tracked, bar: BarTrack, shown: Outlines, marks: dict[int, tuple[float, float]]
+) -> Tracked:
+    """With the near face's ring and its middle's track, from those of the outline.
+
+    Where a mark alone told the bar's place, it stays where the coach put it.
+    """
     solid = solid_of(shown, tracked.info.height)
     if solid is None:
         return replace(tracked, bar=bar)
@@ -147,6 +152,9 @@ def _to_face(tracked: Tracked, bar: BarTrack, shown: Outlines) -> Tracked:
         return replace(tracked, bar=bar)
     xy = bar.xy_px.copy()
     xy[:, 1] += solid.shift(xy[:, 1])
+    for frame, mark in marks.items():
+        if frame < len(xy) and np.allclose(bar.xy_px[frame], mark):
+            xy[frame] = mark
     upright = float(solid.upright(np.array(tracked.ring.y)))
     ring = replace(tracked.ring, r=upright, aspect=solid.aspect)
     return replace(tracked, bar=replace(bar, xy_px=xy), ring=ring)

@@ -23,6 +23,7 @@ from keenkettle.coach.reviewed import Review as Review
 from keenkettle.coach.reviewed import Tracked as Tracked
 from keenkettle.coach.reviewed import both_ends, lift_kind, shifted, true_times
 from keenkettle.film.auto_joints import FrontViewError, find_joints
+from keenkettle.film.body_size import BodySize, size_by
 from keenkettle.film.clip import Clip
 from keenkettle.film.disc import DiscNotFoundError
 from keenkettle.film.dots import find_dots
@@ -57,8 +58,6 @@ OTHER_SIZE = (
     "what looked most like a disc in {name} makes the person beside it {times:.1f} times as tall "
     "as people are; click the middle of the bar's disc and its rim"
 )
-
-
 NO_DOTS = "no tape dots were found on the joints; what else was seen is used"
 CROWD = (
     "somebody else of like size is in the picture; the one at the bar that was found is measured, "
@@ -139,7 +138,8 @@ def review_clip(
             except FrontViewError:
                 return review_front(clip, request, tell)
         if request.dots:
-            request, joints, says = _by_dots(clip, request, tracked, joints, tell)
+            request, joints, said = _by_dots(clip, request, tracked, joints, tell)
+            says += said
     review = judge_tracks(request, tracked, joints)
     review = replace(review, warnings=(*review.warnings, *says))
     tell("done", 1.0)
@@ -181,15 +181,32 @@ def _auto_joints(
         raise FrontViewError
     if not found.joints:
         return tracked, flow, ["no person was found beside the bar; mark the joints by hand"]
-    tracked, says = replace(tracked, far=found.far), [CROWD] if found.crowd else []
-    size, joints = found.size, found.joints
-    if size is not None and size.unlike:
-        if size.impossible and request.bar is None and request.known is None:
-            raise DiscNotFoundError(OTHER_SIZE.format(name=clip.path.name, times=size.times))
-        says.append(size.says(size_mm))
-        if size.times < 1.0 and not request.marks:
-            joints = {}
-    return tracked, joints, says
+    tracked = replace(tracked, far=found.far, in_discs=found.in_discs)
+    size = _body(request, tracked)
+    if size is not None and size.impossible and request.bar is None:
+        raise DiscNotFoundError(OTHER_SIZE.format(name=clip.path.name, times=size.times))
+    return tracked, found.joints, [CROWD] if found.crowd else []
+
+
+def _body(request: Request, tracked: Tracked) -> BodySize | None:
+    """The body's size by the disc, where both tell it and the disc is the scale."""
+    if tracked.in_discs is None or request.known is not None:
+        return None
+    return size_by(tracked.in_discs, request.plate_mm, request.reference.stature_mm)
+
+
+def _own_joints(
+    request: Request, tracked: Tracked, joints: dict[str, JointTrack], warnings: list[str]
+) -> dict[str, JointTrack]:
+    """The joints, without those of somebody else; a body that does not fit the disc is said.
+
+    A coach's marks tell whose joints are meant.
+    """
+    size = _body(request, tracked)
+    if size is None or not size.unlike or (size.times < 1.0 and request.marks):
+        return joints
+    warnings.append(size.says(request.plate_mm))
+    return joints if size.times > 1.0 else {}
 
 
 def shows_face(tracked: Tracked) -> bool:
@@ -226,6 +243,7 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
     if is_front(joints):
         return judge_front(request, tracked, joints)
     warnings = [tracked.info.warning] if tracked.info.warning else []
+    joints = _own_joints(request, tracked, joints, warnings)
     times, scale = true_times(tracked, request.capture_fps)
     calibration = _calibrate(request, tracked)
     facing = request.facing or guess_facing(joints, tracked.bar)
@@ -295,6 +313,7 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
         tuple(dict.fromkeys(warnings)),
         tracked.far,
         tracked.far_end,
+        tracked.in_discs,
     )
 
 

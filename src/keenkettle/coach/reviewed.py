@@ -127,11 +127,15 @@ class Review:
     warnings: tuple[str, ...]
     far: FarDisc | None = None
     far_end: JointTrack | None = None
+    in_discs: float | None = None
 
 
 @dataclass(frozen=True)
 class Tracked:
-    """What was read from the pictures; judging it again needs no film."""
+    """What was read from the pictures; judging it again needs no film.
+
+    ``in_discs`` is the stature of the body that was seen, in diameters of the disc.
+    """
 
     info: ClipInfo
     times_s: FloatArray
@@ -142,6 +146,7 @@ class Tracked:
     roll_deg: float | None = None
     far: FarDisc | None = None
     far_end: JointTrack | None = None
+    in_discs: float | None = None
 
 
 def both_ends(tracked: Tracked | Review, calibration: Calibration) -> BarEnds | None:

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keenkettle.film.believed import FEET
-from keenkettle.film.body_size import BodySize, body_size
+from keenkettle.film.body_size import body_in_discs
 from keenkettle.film.clip import Clip
 from keenkettle.film.far_disc import FarDisc, turned_by
 from keenkettle.film.footage import Footage, Look
@@ -59,7 +59,7 @@ class Found:
     crowd: bool
     head: bool = False
     far: FarDisc | None = None
-    size: BodySize | None = None
+    in_discs: float | None = None
 
 
 def moving_spans(bar: BarTrack, fps: float, plate_px: float) -> list[tuple[int, int]]:
@@ -153,14 +153,14 @@ def find_joints(
         marks=marks_against_room(marks or {}, drift),
         flow=moved_by(flow or {}, -drift),
     )
-    size = body_size(look, film)
+    in_discs = body_in_discs(look, film)
     look = look_against_room(look, drift)
     for span in spans:
         fuse_span(film, look, span, out)
     out = moved_by(out, drift)
     _fill(out, flow or {})
     joints = {n: t for n, t in out.items() if np.isfinite(t.xy_px).any()}
-    return Found(joints, look.crowd, far=far, size=size)
+    return Found(joints, look.crowd, far=far, in_discs=in_discs)
 
 
 def _fill(out: dict[str, JointTrack], flow: dict[str, JointTrack]) -> None:

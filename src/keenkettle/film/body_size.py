@@ -61,8 +61,13 @@ class BodySize:
         )
 
 
-def body_size(look: Look, film: Footage) -> BodySize | None:
-    """Stature by legs and trunk; None where too little was seen of them."""
+def body_in_discs(look: Look, film: Footage) -> float | None:
+    """Stature by legs and trunk, in diameters of the disc; None where too little was seen of them.
+
+    Args:
+        look: what the nets saw on K frames, pixels.
+        film: its scale, the side that the athlete faces, and how far the camera stands.
+    """
     side, xy = SIDES[film.side], look.xy
     found = []
     for a, b in LIMBS:
@@ -72,7 +77,10 @@ def body_size(look: Look, film: Footage) -> BodySize | None:
             found.append(float(np.quantile(length, QUANTILE)) / SEGMENT_SHARE[a, b])
     if len(found) < len(LIMBS):
         return None
-    known = film.stature_mm is not None
-    return BodySize(
-        float(np.median(found)) / film.depth_share, film.stature_mm or STATURE_MM, known
-    )
+    return float(np.median(found)) / film.depth_share / film.disc_mm
+
+
+def size_by(in_discs: float, disc_mm: float, stature_mm: float | None) -> BodySize:
+    """A body so many discs tall, by the disc's diameter and the athlete's stature, where known."""
+    known = stature_mm is not None
+    return BodySize(in_discs * disc_mm, stature_mm or STATURE_MM, known)

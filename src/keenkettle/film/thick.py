@@ -23,11 +23,8 @@ ROWS_R = 0.25  # a row of the table is so high, radii
 MOST_CHANGE = 0.08  # of either radius, against the first
 MOST_STEP, MORE_STEP = 0.02, 0.015  # against what was seen nearby; more for each radius between
 LEAST_ROWS, TOLD_ROWS = 4, 7  # by which an outline goes on; that tell of the disc and camera
-LEAST_SEEN_R, LEAST_K, CLEAR_K = (
-    2.0,
-    0.005,
-    5.0,
-)  # radii risen; depth over distance; in standard deviations
+LEAST_SEEN_R = 2.0  # radii that the bar rises, to tell them
+LEAST_K, CLEAR_K = 0.005, 5.0  # depth over distance that counts; in standard deviations
 MOST_K = 0.09  # four thick discs from 3 m
 NOISE, LEAST_NOISE = 0.004, 0.3  # of a radius; times that, at least
 SIZE_NOISE = 0.002  # of a radius over the rows seen: a disc aside shows more of its depth
@@ -83,9 +80,8 @@ class Outlines:
 class Solid:
     """A disc, or several, before a camera that may look up or down; lengths in pixels.
 
-    A lens of f pixels that looks upward by an angle p shows a radius on row y ``size`` (cos p -
-    sin p (middle - y) / f) wide, and by the same once more shortened or lengthened upright. The
-    far edge of a depth T at distance D is drawn 1 - k times as far from the horizon and as large as
+    A lens of f pixels that looks upward by an angle p shows a radius on row y cos p - sin p (middle -
+    y) / f times as wide, and by the same once more shortened or lengthened upright. The far edge of a depth T at distance D is drawn 1 - k times as far from the horizon and as large as
     the near one, k = T / (D + T), so the outline reaches k (d - r) further toward the horizon
     where the face's middle is d from it.
 
@@ -112,7 +108,7 @@ class Solid:
 
     def upright(self, rows: FloatArray) -> FloatArray:
         """The face's radius upright, on rows (N,)."""
-        tangent = self.slope / self.radius * USUAL_LENS_R * self.radius
+        tangent = self.slope * USUAL_LENS_R  # of the angle up, by a usual lens
         return np.asarray(self.across(rows) ** 2 / (self.radius * (1.0 + tangent**2 / 2.0)))
 
     def over(self, rows: FloatArray) -> FloatArray:

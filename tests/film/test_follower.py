@@ -1,0 +1,81 @@
+"""Gaps gone into from behind, tracks that went astray, marks that stay."""
+
+import unittest
+
+import numpy as np
+
+from keenkettle.coach.bar import _to_face
+from keenkettle.coach.reviewed import Tracked
+from keenkettle.film.clip import ClipInfo
+from keenkettle.film.disc_face import make_template
+from keenkettle.film.follow import _fill, _gaps
+from keenkettle.film.follower import DiscFollower
+from keenkettle.film.rim import Ring
+from keenkettle.film.thick import Outlines
+from keenkettle.measure.motion import BarTrack
+from tests.film.test_rim import drawn
+from tests.film.test_thick import HEIGHT, outlines
+
+R = 24.0
+PATH = np.array([[150.0, 180.0 - 4.0 * n] for n in range(30)])
+FILM = [drawn(x, y, R, noise=2.0, seed=n) for n, (x, y) in enumerate(PATH)]
+
+
+def follower(**more):
+    """A follower of the drawn disc."""
+    ring = Ring(*PATH[0], R)
+    return DiscFollower(ring, make_template(FILM[0], ring), Outlines(ring), **more)
+
+
+class GapTest(unittest.TestCase):
+    def test_the_longest_gaps_are_found(self):
+        xy = PATH.copy()
+        xy[5:7], xy[10:16], xy[20:28] = np.nan, np.nan, np.nan
+        self.assertEqual(_gaps(xy), [(10, 16), (20, 28)])
+
+    def test_a_gap_is_filled_from_behind_and_what_lies_before_meets_in_the_middle(self):
+        xy, quality = PATH.copy(), np.full(len(PATH), 0.9)
+        xy[10:16], quality[10:16] = np.nan, 0.2
+        xy[8:10] += (0.0, 2.0)  # the edge behind was taken before the disc was lost
+        back = [(n, FILM[n], FILM[n]) for n in range(15, -1, -1)]
+        _fill(follower(), xy[16], back, xy, quality, 10)
+        self.assertLess(np.abs(xy[10:16] - PATH[10:16]).max(), 0.3)
+        self.assertGreater(quality[10:16].min(), 0.5)
+        self.assertTrue(np.allclose(xy[8:10], (*PATH[8:10], 0.0, 1.0), atol=0.3))
+        self.assertTrue(np.array_equal(xy[:8], PATH[:8]))
+
+    def test_it_is_given_up_where_nothing_is_seen(self):
+        xy, quality = PATH.copy(), np.full(len(PATH), 0.9)
+        xy[10:16] = np.nan
+        bare = np.full_like(FILM[0], 60)
+        _fill(follower(), xy[16], [(n, bare, bare) for n in range(15, -1, -1)], xy, quality, 10)
+        self.assertTrue(np.isnan(xy[10:16]).all())
+
+
+class KnownTest(unittest.TestCase):
+    def test_what_went_astray_begins_again_where_the_disc_was_found(self):
+        f = follower(known={3: (150.0, 168.0)})
+        for n in range(3):
+            f.step(FILM[n], FILM[n])
+        f.xy, f.at, f.seen_at = [(60.0, 60.0)] * 3, np.array([60.0, 60.0]), np.array([60.0, 60.0])
+        f.speed = np.zeros(2)
+        f.step(FILM[3], FILM[3])
+        self.assertTrue(np.isnan(f.xy[:3]).all())
+        self.assertLess(np.hypot(f.xy[3][0] - 150.0, f.xy[3][1] - 168.0), 0.3)
+
+
+class MarkTest(unittest.TestCase):
+    def test_a_mark_alone_stays_where_it_was_put(self):
+        shown, count = outlines(0.03), 40
+        xy = np.column_stack([np.full(count, 400.0), np.linspace(640.0, 150.0, count)])
+        info = ClipInfo("x.mp4", count, 1280, HEIGHT, 1.0, 60.0, False, 0)
+        tracked = Tracked(info, np.arange(count) / 60.0, shown.first, 0.1, True,
+                          BarTrack(xy, np.ones(count), 0.1))  # fmt: skip
+        mark = (float(xy[1, 0]), float(xy[1, 1]))
+        found = _to_face(tracked, tracked.bar, shown, {1: mark, 2: (0.0, 0.0)}).bar.xy_px
+        self.assertEqual(tuple(found[1]), mark)
+        self.assertGreater(found[2, 1] - xy[2, 1], 2.0)
+
+
+if __name__ == "__main__":
+    unittest.main()
