@@ -80,10 +80,11 @@ class Outlines:
 class Solid:
     """A disc, or several, before a camera that may look up or down; lengths in pixels.
 
-    A lens of f pixels that looks upward by an angle p shows a radius on row y cos p - sin p (middle -
-    y) / f times as wide, and by the same once more shortened or lengthened upright. The far edge of a depth T at distance D is drawn 1 - k times as far from the horizon and as large as
-    the near one, k = T / (D + T), so the outline reaches k (d - r) further toward the horizon
-    where the face's middle is d from it.
+    A lens of f pixels that looks upward by an angle p shows a radius on row y cos p -
+    sin p (middle - y) / f times as wide, and upright by the square of that. The far edge of a
+    depth T at distance D is drawn 1 - k times as far from the horizon and as large as the near
+    one, k = T / (D + T), so the outline reaches k (d - r) further toward the horizon where the
+    face's middle is d from it.
 
     Attributes:
         radius: of the face on the picture's middle row, across.
