@@ -2,7 +2,7 @@
 
 import json
 import time
-from unittest.mock import patch
+from unittest.mock import Mock, patch
 
 import numpy as np
 from PyQt6.QtCore import QPoint, QPointF, Qt
@@ -12,7 +12,8 @@ from PyQt6.QtWidgets import QApplication, QLabel
 
 from keenkettle.club import look_up
 from keenkettle.coach.what_if import can_ask
-from keenkettle.film.clip import Clip
+from keenkettle.film.apart import ClipApart
+from keenkettle.film.clip import Clip, ClipError
 from keenkettle.ui.film.comparing import MODEL, USUAL
 from keenkettle.ui.film.drawn import as_array, as_image
 from keenkettle.ui.film.set_view import RepDots
@@ -455,6 +456,14 @@ class ApartTest(BenchCase):
         self.until(lambda: "broke down" in self.window.status.text())
         self.place.presenter.go(40)
         self.until(lambda: server._kept.get(40) is not None)
+
+    def test_nor_does_one_that_dies_while_frames_behind_are_made_ready(self):
+        broken = Mock(side_effect=ClipError("its decoder broke down"))
+        with patch.object(ClipApart, "fill_behind", broken):
+            self.place.presenter.go(7)
+            self.until(lambda: "broke down" in self.window.status.text())
+        self.place.presenter.go(44)
+        self.until(lambda: self.place.server._kept.get(44) is not None)
 
     def test_a_folder_of_films_is_analysed_in_the_background(self):
         folder = scratch()

@@ -198,16 +198,21 @@ class FrameServer(QObject):
         elif number is not None:
             if number in clip.key_frames and self._filled != number:
                 # A step back from here costs most, and one is likely: it is made ready first.
-                self._filled = number
-                clip.fill_behind(number, lambda: self._wanted)
+                self._fill_behind(clip, number)
                 return
             last = clip.info.frames - 1
             for n in range(number + 1, min(number + AHEAD, last) + 1):
                 if n not in self._kept:
                     self._decode(clip, path, n, wanted=False)
                     return
-            self._filled = number
+            self._fill_behind(clip, number)
+
+    def _fill_behind(self, clip: ClipApart, number: int) -> None:
+        self._filled = number
+        try:
             clip.fill_behind(number, lambda: self._wanted)
+        except ClipError as err:
+            self.failed.emit(str(err))  # the next frame that is asked for starts the decoder anew
 
     def _decode(self, clip: ClipApart, path: Path | None, number: int, wanted: bool) -> None:
         picture = self._picture(clip, number)
