@@ -1,6 +1,7 @@
 """Rims and inner rings on drawn discs: middles, radii, what is taken for noise."""
 
 import unittest
+from dataclasses import replace
 
 import cv2
 import numpy as np
@@ -14,6 +15,7 @@ from keenkettle.film.rim import (
     fit_best,
     fit_inner,
     fit_rim,
+    fit_shape,
     inner_of,
     rays,
 )
@@ -46,6 +48,24 @@ class FitRimTest(unittest.TestCase):
         fit = fit_rim(gray, Ring(150.5, 110.5, 42.5, 0.95), 6.0, shape=True)
         self.assertAlmostEqual(fit.ring.r, 44.0, delta=0.25)
         self.assertAlmostEqual(fit.ring.aspect, 0.92, delta=0.01)
+
+    def test_a_disc_below_the_lens_and_from_aside_leans(self):
+        upright = drawn(150.0, 110.0, 44.0, aspect=0.8)
+        shear = np.array([[1.0, 0.0, 0.0], [0.12, 1.0, -0.12 * 150.0]])
+        gray = cv2.warpAffine(upright, shear, upright.shape[::-1], borderMode=cv2.BORDER_REPLICATE)
+        plain = fit_rim(gray, Ring(151.0, 109.0, 44.0, 0.8), 5.0)
+        fit = fit_rim(gray, Ring(151.0, 109.0, 43.0, 0.83), 6.0, shape=True)
+        self.assertAlmostEqual(fit.ring.lean, 0.12, delta=0.01)
+        self.assertAlmostEqual(fit.ring.r, 44.0, delta=0.3)
+        self.assertAlmostEqual(fit.ring.aspect, 0.8, delta=0.01)
+        self.assertLess(np.hypot(fit.ring.x - 150.0, fit.ring.y - 110.0), 0.2)
+        self.assertGreater(fit.support, plain.support)
+        again = fit_rim(gray, replace(fit.ring, x=153.0), 6.0)
+        self.assertLess(np.hypot(again.ring.x - 150.0, again.ring.y - 110.0), 0.2)
+
+    def test_a_round_disc_is_not_said_to_lean(self):
+        pictures = ((drawn(150.0, 110.0, 44.0, noise=4.0), None),)
+        self.assertEqual(fit_shape(pictures, Ring(150.0, 110.0, 44.0), 4.0).ring.lean, 0.0)
 
     def test_without_shape_the_radius_is_kept(self):
         fit = fit_rim(drawn(150.0, 110.0, 42.0), Ring(150.0, 110.0, 40.0), 6.0)

@@ -58,9 +58,12 @@ class SolidTest(unittest.TestCase):
     def test_widths_that_jump_are_not_one_disc_s(self):
         shown = outlines(0.02, noise=0.05)
         for kept in [pairs for row, pairs in shown.shapes.kept.items() if row > 36]:
-            kept[:] = [(tall, 0.94 * R) for tall, _ in kept]
+            kept[:] = [(tall, 0.94 * R, lean) for tall, _, lean in kept]
         shown.learn(Ring(400.0, 200.0, R, 1.0))
         self.assertIsNone(solid_of(shown, HEIGHT))
+
+    def test_a_disc_that_is_turned_far_is_not_told_by_its_rows(self):
+        self.assertIsNone(solid_of(outlines(0.02, aspect=0.85), HEIGHT))
 
     def test_a_bar_that_hardly_rose_tells_nothing(self):
         shown = Outlines(Ring(400.0, 600.0, R))
@@ -82,8 +85,17 @@ class OutlinesTest(unittest.TestCase):
         self.assertAlmostEqual(far.r * far.aspect, R * (1.0 + 1e-4 * 340.5), delta=0.15)
         self.assertEqual(Outlines(Ring(1.0, 2.0, 30.0)).at(90.0), Ring(1.0, 2.0, 30.0))
 
-    def test_of_a_row_the_latest_pairs_count(self):
-        rows = ByRow(10.0)
+    def test_the_lean_goes_on_as_the_width_does(self):
+        shown = Outlines(Ring(400.0, 400.0, R, 0.85))
+        for y in np.linspace(250.0, 600.0, 40):
+            shown.learn(Ring(400.0, float(y), R, 0.85, 4e-4 * (float(y) - 350.0)))
+        self.assertAlmostEqual(shown.at(450.0).lean, 0.04, delta=0.004)
+        self.assertAlmostEqual(shown.at(700.0).lean, 0.14, delta=0.01)
+        shown.learn(Ring(400.0, 450.0, R, 0.85, 0.3))
+        self.assertLess(shown.at(450.0).lean, 0.05)
+
+    def test_of_a_row_the_latest_values_count(self):
+        rows = ByRow(10.0, 2)
         self.assertIsNone(rows.at(5.0))
         for k in range(20):
             rows.learn(100.0, (float(k), -1.0))

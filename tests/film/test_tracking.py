@@ -7,7 +7,7 @@ import numpy as np
 from keenkettle.film.clip import Clip
 from keenkettle.film.disc import DiscNotFoundError, find_disc
 from keenkettle.film.disc_face import make_template
-from keenkettle.film.follow import BarLostError, follow_bar
+from keenkettle.film.follow import BarLostError, _astray, follow_bar
 from keenkettle.film.joints import MarksError, follow_joints, read_marks
 from keenkettle.film.rim import Ring, fit_rim
 from tests.shared import film, scratch
@@ -99,6 +99,29 @@ class BarTest(unittest.TestCase):
             box.mux(stream.encode())
         with Clip(path) as clip, self.assertRaisesRegex(DiscNotFoundError, "click"):
             find_disc(clip)
+
+
+class AstrayTest(unittest.TestCase):
+    def test_a_track_that_leaves_its_way_for_a_frame_or_two_was_astray(self):
+        t = np.arange(90) / 30.0
+        xy = np.stack([300.0 + 4.0 * t, 500.0 - 120.0 * np.sin(1.5 * t) ** 2], -1)
+        xy[20] += [0.0, 6.0]
+        xy[50:52] += [-9.0, 3.0]
+        self.assertEqual(_astray(xy, 60.0), [20, 50, 51])
+
+    def test_a_bar_that_speeds_up_or_is_stopped_at_once_was_not(self):
+        t = np.arange(60) / 30.0
+        fall = np.minimum(0.5 * 9810.0 / 3.5 * t**2, 700.0)  # dropped, and stopped by the floor
+        force = np.where((t > 1.0) & (t <= 1.17), 15000.0, np.where(t > 1.17, -9810.0, 0.0))
+        pull = np.cumsum(np.cumsum(force / 3.5 / 900.0))
+        for way in (fall, pull, np.where(t > 0.5, 90.0 * (t - 0.5), 0.0)):
+            self.assertEqual(_astray(np.stack([0.0 * t, way], -1), 65.0), [])
+
+    def test_beside_a_hidden_frame_nothing_is_told(self):
+        xy = np.zeros((20, 2))
+        xy[9] += 30.0
+        xy[10] = np.nan
+        self.assertEqual(_astray(xy, 60.0), [])
 
 
 class JointTest(unittest.TestCase):

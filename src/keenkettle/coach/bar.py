@@ -8,18 +8,20 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from keenkettle.coach.reviewed import Request, Tracked
+from keenkettle.film.aside import THICK_YAW_DEG, face_of, horizon_of
 from keenkettle.film.clip import LUMA, Clip, ClipInfo, Gray
 from keenkettle.film.cuts import CutWatch
-from keenkettle.film.disc import TURNED_ASPECT, DiscNotFoundError, DiscSeen, find_disc, of_size
+from keenkettle.film.disc import DiscNotFoundError, DiscSeen, find_disc, of_size
 from keenkettle.film.disc_face import make_template
 from keenkettle.film.far_disc import FarWatch
 from keenkettle.film.far_end import follow_far_end
 from keenkettle.film.follow import follow_bar
 from keenkettle.film.rim import Inner, Ring, fit_rim, inner_of
 from keenkettle.film.steady import SteadyWatch
-from keenkettle.film.thick import Outlines, solid_of
+from keenkettle.film.thick import TURNED_ASPECT, Outlines, solid_of
 from keenkettle.film.tone import best_tone
 from keenkettle.film.view import SOUND_YAW_DEG, roll_of, yaw_of
+from keenkettle.measure.calibration import PLATE_MM
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.motion import BarTrack
 
@@ -115,7 +117,6 @@ def track_bar(
     if ahead.resized is not None:
         tracked = replace(tracked, info=_goes_on(clip.info, *ahead.resized))
     tracked = _to_face(tracked, bar, look.outlines, request.bar_marks)
-    bar = tracked.bar
     if early is not None:
         early(tracked)
     if yaw_of(look.ring, look.radius_sigma)[0] > SOUND_YAW_DEG:
@@ -123,9 +124,50 @@ def track_bar(
             clip, bar, look.ring, lambda _done, _of: tell("following the bar's far end", share)
         )
         if found is not None:
-            return replace(tracked, far_end=found[0], far=found[1])
-    far = small.find(bar.xy_px, clip.grays, bar.drift_px) if small else None
-    return replace(tracked, far=far)
+            tracked = replace(tracked, far_end=found[0], far=found[1])
+            return _from_aside(tracked, bar, look.ring, look.outlines, request.bar_marks)
+    far = small.find(tracked.bar.xy_px, clip.grays, bar.drift_px) if small else None
+    tracked = replace(tracked, far=far)
+    return _from_aside(tracked, bar, look.ring, look.outlines, request.bar_marks)
+
+
+def _from_aside(
+    tracked: Tracked,
+    bar: BarTrack,
+    ring: Ring,
+    shown: Outlines,
+    marks: dict[int, tuple[float, float]],
+) -> Tracked:
+    """With the near face's ring and track, where the far disc says that the film is from aside.
+
+    Args:
+        tracked: with the face as ``_to_face`` tells it, which knows of no turn.
+        bar, ring: track and shape of the outline.
+        shown: outlines by row.
+        marks: where the coach put the bar.
+    """
+    if tracked.far is None:
+        return tracked
+    far, yaw = tracked.far, abs(tracked.far.yaw_deg(PLATE_MM / (2.0 * ring.r))[0])
+    if yaw <= THICK_YAW_DEG:
+        return tracked
+    if yaw <= SOUND_YAW_DEG:
+        face = face_of(tracked.ring, far, tracked.bar.xy_px, None)
+        return replace(tracked, ring=face.ring, bar=_moved(tracked.bar, face.shift_px, marks))
+    row, middle = horizon_of(shown), (tracked.info.height - 1) / 2.0
+    face = face_of(shown.at(ring.y), far, bar.xy_px, middle if row is None else row)
+    if row is not None:
+        far = replace(far, over_px=(row - middle) * (1.0 - far.size))
+    return replace(tracked, ring=face.ring, bar=_moved(bar, face.shift_px, marks), far=far)
+
+
+def _moved(bar: BarTrack, shift: FloatArray, marks: dict[int, tuple[float, float]]) -> BarTrack:
+    """The track moved by (N, 2) pixels; a mark that alone told the bar's place stays."""
+    xy = bar.xy_px + shift
+    for frame, mark in marks.items():
+        if frame < len(xy) and np.allclose(bar.xy_px[frame], mark):
+            xy[frame] = mark
+    return replace(bar, xy_px=xy)
 
 
 def _goes_on(info: ClipInfo, frame: int, width: int, height: int) -> ClipInfo:
@@ -140,24 +182,18 @@ def _goes_on(info: ClipInfo, frame: int, width: int, height: int) -> ClipInfo:
 def _to_face(
     tracked: Tracked, bar: BarTrack, shown: Outlines, marks: dict[int, tuple[float, float]]
 ) -> Tracked:
-    """With the near face's ring and its middle's track, from those of the outline.
-
-    Where a mark alone told the bar's place, it stays where the coach put it.
-    """
+    """With the near face's ring and its middle's track, from those of the outline."""
     solid = solid_of(shown, tracked.info.height)
     if solid is None:
         return replace(tracked, bar=bar)
     bar = replace(bar, grows=(solid.slope / solid.radius, solid.slope_sd / solid.radius))
     if not (solid.share or bar.looks_up):
         return replace(tracked, bar=bar)
-    xy = bar.xy_px.copy()
-    xy[:, 1] += solid.shift(xy[:, 1])
-    for frame, mark in marks.items():
-        if frame < len(xy) and np.allclose(bar.xy_px[frame], mark):
-            xy[frame] = mark
+    shift = np.zeros_like(bar.xy_px)
+    shift[:, 1] = solid.shift(bar.xy_px[:, 1])
     upright = float(solid.upright(np.array(tracked.ring.y)))
     ring = replace(tracked.ring, r=upright, aspect=solid.aspect)
-    return replace(tracked, bar=replace(bar, xy_px=xy), ring=ring)
+    return replace(tracked, bar=_moved(bar, shift, marks), ring=ring)
 
 
 def _first_look(clip: Clip, request: Request) -> tuple[FirstLook, Looks]:

@@ -55,9 +55,14 @@ NOBODY = (
 )
 
 
+def has_sides(joints: dict[str, JointTrack]) -> bool:
+    """Whether tracks are of both sides of somebody, from the front or from aside."""
+    return "left_shoulder" in joints
+
+
 def is_front(joints: dict[str, JointTrack]) -> bool:
     """Whether tracks are of both sides of somebody filmed from the front."""
-    return "left_shoulder" in joints
+    return has_sides(joints) and "shoulder" not in joints
 
 
 def looks_from_front(clip: Clip) -> bool:

@@ -16,12 +16,13 @@ from keenkettle.coach.guess import guess_facing, guess_lift, guess_overhead, on_
 from keenkettle.coach.hands import side_difference
 from keenkettle.coach.judge import Verdict, joined, judge
 from keenkettle.coach.lifts import Lift, find_lift
+from keenkettle.coach.oblique import judge_oblique, without_sides
 from keenkettle.coach.reviewed import Filmed as Filmed
 from keenkettle.coach.reviewed import RepReview as RepReview
 from keenkettle.coach.reviewed import Request as Request
 from keenkettle.coach.reviewed import Review as Review
 from keenkettle.coach.reviewed import Tracked as Tracked
-from keenkettle.coach.reviewed import both_ends, lift_kind, shifted, true_times
+from keenkettle.coach.reviewed import lift_kind, shifted, true_times
 from keenkettle.film.auto_joints import FrontViewError, find_joints
 from keenkettle.film.body_size import BodySize, size_by
 from keenkettle.film.clip import Clip
@@ -29,6 +30,7 @@ from keenkettle.film.disc import DiscNotFoundError
 from keenkettle.film.dots import find_dots
 from keenkettle.film.ends import Ends
 from keenkettle.film.follow import BarLostError
+from keenkettle.film.front import with_marks
 from keenkettle.film.heap import give_back_pictures
 from keenkettle.film.joints import follow_joints
 from keenkettle.film.pose_net import NoNetError, available
@@ -46,8 +48,7 @@ from keenkettle.measure.gravity import Slowed, how_slowed
 from keenkettle.measure.kinds import Kind, events_of, measures_of, reps_of
 from keenkettle.measure.motion import SEEN, BarTrack, JointTrack, Motion, make_motion
 from keenkettle.measure.parallax import CameraPlace, camera_from_hand, placed
-from keenkettle.measure.sheet import UPRIGHT, Measures, RepContext
-from keenkettle.measure.tilt import BarEnds, slope_by_ends
+from keenkettle.measure.sheet import Measures, RepContext
 
 DISC_ON_FLOOR = ("floor",)
 ONE_HAND = ("dumbbell", "kettlebell")
@@ -75,7 +76,7 @@ class CancelledError(Exception):
     """The person asked to stop."""
 
 
-FACE_SEEN, FACE_ASPECT = 0.85, 0.8
+FACE_SEEN, FACE_ASPECT = 0.85, 0.66  # turned by no more than 48 degrees
 
 
 def review_clip(
@@ -185,7 +186,8 @@ def _auto_joints(
     size = _body(request, tracked)
     if size is not None and size.impossible and request.bar is None:
         raise DiscNotFoundError(OTHER_SIZE.format(name=clip.path.name, times=size.times))
-    return tracked, found.joints, [CROWD] if found.crowd else []
+    sides = with_marks(found.sides, request.marks, clip.info.fps_nominal)
+    return tracked, found.joints | sides, [CROWD] if found.crowd else []
 
 
 def _body(request: Request, tracked: Tracked) -> BodySize | None:
@@ -243,7 +245,8 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
     if is_front(joints):
         return judge_front(request, tracked, joints)
     warnings = [tracked.info.warning] if tracked.info.warning else []
-    joints = _own_joints(request, tracked, joints, warnings)
+    every = _own_joints(request, tracked, joints, warnings)
+    joints = without_sides(every)
     times, scale = true_times(tracked, request.capture_fps)
     calibration = _calibrate(request, tracked)
     facing = request.facing or guess_facing(joints, tracked.bar)
@@ -293,8 +296,9 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
         for i, span in enumerate(spans)
     )
     if abs(turn[0]) > SOUND_YAW_DEG:
-        ends = both_ends(tracked, calibration)
-        reps = tuple(_from_aside(rep, lift, request, abs(turn[0]), ends) for rep in reps)
+        reps = tuple(
+            judge_oblique(rep, lift, request, tracked, calibration, turn, every) for rep in reps
+        )
     if request.hands and lift.implement in ONE_HAND:
         reps = _with_sides(reps, lift, request)
     return Review(
@@ -307,7 +311,7 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
         lift,
         source,
         tracked.bar,
-        joints,
+        every,
         motion,
         reps,
         tuple(dict.fromkeys(warnings)),
@@ -455,26 +459,6 @@ def _review_rep(
             metrics[name] = replace(metrics[name], value=None, why=slow)
     verdict = _judged(lift, metrics, events, request, "ankle_rear" in own.joints)
     return RepReview(number, span, events, metrics, verdict, motion, origin)
-
-
-def _from_aside(
-    rep: RepReview, lift: Lift, request: Request, yaw_deg: float, ends: BarEnds | None
-) -> RepReview:
-    """A rep filmed from between side and front: only heights, speeds upward and times are sound,
-    and whether the bar is level, where both of its ends are seen.
-    """
-    why = f"the camera looks from {yaw_deg:.0f} degrees beside the side view; film from the side"
-    metrics = {
-        name: m if name in UPRIGHT or m.value is None else replace(m, value=None, why=why)
-        for name, m in rep.metrics.items()
-    }
-    if ends is not None:
-        known = [rep.events.get(name) for name in ("catch", "lockout")]
-        received = next((i for i in known if i is not None), None)
-        level = slope_by_ends(ends, rep.motion.t_s, received, rep.span.lift_off)
-        metrics["bar_slope"] = level
-    verdict = _judged(lift, metrics, rep.events, request, "ankle_rear" in rep.motion.joints)
-    return replace(rep, metrics=metrics, verdict=verdict)
 
 
 def _with_sides(reps: tuple[RepReview, ...], lift: Lift, request: Request) -> tuple[RepReview, ...]:

@@ -7,7 +7,7 @@ at anew. Each span of them is then solved as a whole (``whole_body``).
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,12 +17,13 @@ from keenkettle.film.body_size import body_in_discs
 from keenkettle.film.clip import Clip
 from keenkettle.film.far_disc import FarDisc, turned_by
 from keenkettle.film.footage import Footage, Look
-from keenkettle.film.front import is_wide
+from keenkettle.film.front import is_wide, sides_of
 from keenkettle.film.no_disc import hide_disc
 from keenkettle.film.outline import pack
 from keenkettle.film.plausible import Marks
 from keenkettle.film.pose_net import LEAST_PRESENCE, SIDES, Crop, Landmarks, PoseNet
 from keenkettle.film.steady import look_against_room, marks_against_room, moved_by
+from keenkettle.film.view import SOUND_YAW_DEG
 from keenkettle.film.whole_body import HANGS_MM, LEAST_FRAMES, fuse_span
 from keenkettle.measure.calibration import JOINT_DEPTH_MM, PLATE_MM
 from keenkettle.measure.geometry import FloatArray
@@ -51,7 +52,8 @@ class FrontViewError(Exception):
 @dataclass(frozen=True)
 class Found:
     """Tracks by joint, whether somebody else of like size is in the picture, and whether what
-    was followed as the bar's disc is the athlete's head. ``far`` is the far disc, as it shows or
+    was followed as the bar's disc is the athlete's head. ``sides`` are those of both sides, where
+    the camera is turned so far that they show. ``far`` is the far disc, as it shows or
     as the hands tell that it stands.
     """
 
@@ -60,6 +62,7 @@ class Found:
     head: bool = False
     far: FarDisc | None = None
     in_discs: float | None = None
+    sides: dict[str, JointTrack] = field(default_factory=dict)
 
 
 def moving_spans(bar: BarTrack, fps: float, plate_px: float) -> list[tuple[int, int]]:
@@ -160,7 +163,9 @@ def find_joints(
     out = moved_by(out, drift)
     _fill(out, flow or {})
     joints = {n: t for n, t in out.items() if np.isfinite(t.xy_px).any()}
-    return Found(joints, look.crowd, far=far, in_discs=in_discs)
+    yaw = 0.0 if far is None else abs(far.yaw_deg(1.0 / mm)[0])
+    sides = _sides(look, clip.info.frames) if yaw > SOUND_YAW_DEG else {}
+    return Found(joints, look.crowd, far=far, in_discs=in_discs, sides=sides)
 
 
 def _fill(out: dict[str, JointTrack], flow: dict[str, JointTrack]) -> None:
@@ -172,6 +177,13 @@ def _fill(out: dict[str, JointTrack], flow: dict[str, JointTrack]) -> None:
         bare = ~np.isfinite(out[name].xy_px[:, 0])
         out[name].xy_px[bare] = track.xy_px[bare]
         out[name].sigma_px[bare] = track.sigma_px[bare]
+
+
+def _sides(look: Look, count: int) -> dict[str, JointTrack]:
+    """Both sides' joints on a film from aside, as the nets saw them."""
+    xy = np.full((count, *look.xy.shape[1:]), np.nan)
+    xy[look.frames] = look.xy
+    return sides_of(xy)
 
 
 def _by_hands(

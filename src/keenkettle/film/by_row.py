@@ -13,35 +13,36 @@ KEPT = 5  # values of a row
 
 @dataclass
 class ByRow:
-    """Pairs of values by picture row; ``height_px`` rows count as one."""
+    """So many values by picture row; ``height_px`` rows count as one."""
 
     height_px: float
-    kept: dict[int, list[tuple[float, float]]] = field(default_factory=dict)
+    count: int
+    kept: dict[int, list[tuple[float, ...]]] = field(default_factory=dict)
     _table: tuple[FloatArray, FloatArray] | None = None
 
-    def learn(self, row: float, pair: tuple[float, float]) -> None:
-        """Take in a pair; of each row the latest count."""
+    def learn(self, row: float, own: tuple[float, ...]) -> None:
+        """Take in a row's values, always as many; of each row the latest count."""
         values = self.kept.setdefault(round(row / self.height_px), [])
-        values.append(pair)
+        values.append(own)
         del values[:-KEPT]
         self._table = None
 
-    def near(self, row: float) -> list[tuple[float, float]]:
+    def near(self, row: float) -> list[tuple[float, ...]]:
         """What was learnt on a row and on those next to it."""
         k = round(row / self.height_px)
-        return [pair for n in (k - 1, k, k + 1) for pair in self.kept.get(n, [])]
+        return [own for n in (k - 1, k, k + 1) for own in self.kept.get(n, [])]
 
     def table(self) -> tuple[FloatArray, FloatArray]:
-        """Rows that were seen, shape (K,), and the middling pairs about them, shape (K, 2)."""
+        """Rows that were seen, shape (K,), and the middling values about them, (K, count)."""
         if self._table is None:
             rows = np.array(sorted(self.kept)) * self.height_px
-            pairs = [np.median(self.near(row), axis=0) for row in rows.tolist()]
-            self._table = rows, np.array(pairs).reshape(-1, 2)
+            middling = [np.median(self.near(row), axis=0) for row in rows.tolist()]
+            self._table = rows, np.array(middling).reshape(-1, self.count)
         return self._table
 
     def at(self, row: float) -> FloatArray | None:
-        """The pair between rows that were seen, beyond them the last one's; None without any."""
-        rows, pairs = self.table()
+        """The values between rows that were seen, beyond them the last one's; None without any."""
+        rows, values = self.table()
         if not len(rows):
             return None
-        return np.array([np.interp(row, rows, pairs[:, k]) for k in (0, 1)])
+        return np.array([np.interp(row, rows, column) for column in values.T])

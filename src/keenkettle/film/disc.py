@@ -25,8 +25,9 @@ FLAT_GREYS = 140.0
 #: Luma first, as it is, then with the contrast of each part raised for a dark disc before a dark
 #: floor; a disc of its background's grey stands out in one of the colour differences.
 SEARCHES = ((LUMA, False), (LUMA, True), ((0.0, 4.0, 0.0), True), ((0.0, 0.0, 4.0), True))
-#: A camera that is turned shows an ellipse; widened so, one turned by 25 to 48 degrees is round.
-TURNED_ASPECT, WIDENED = 0.93, (1.2, 1.42)
+WIDENED = (1.2, 1.42)  # seen so, a disc turned by 25 to 48 degrees is round
+#: A thick disc is rounder from aside than its face; it may be the far one that is clear.
+ASIDE_ASPECT = 0.975
 NEARER = (1.08, 1.7)  # its radius against the far one's
 #: A tilting bar takes its ends so many radii out of step; share of looks that are no further.
 TOGETHER, MOST_BESIDE = 1.0, 0.6
@@ -77,11 +78,12 @@ def find_disc(clip: Clip) -> list[DiscSeen]:
         clear = _is_clear(family, len(looked))
         if clear:
             break
-    if not clear or family_aspect(family) < TURNED_ASPECT:
+    if not clear or family_aspect(family) < ASIDE_ASPECT:
         clip.tone = LUMA
         seen = [s for w in WIDENED for s in _circles_on(clip, looked, True, w)]
         found, worth = _best_family(seen)
-        family = found if worth > score else family
+        better = not clear or family_support(found) >= family_support(family)
+        family = found if worth > score and better else family
         family = _nearer(family, seen) or family
     if not family:
         clip.tone = LUMA

@@ -20,6 +20,7 @@ from keenkettle.measure.motion import BarTrack
 MET_R, MET_FOR = 0.08, 3  # gone back from a mark, until so near to the track on so many frames
 LEAST_GAP, MOST_GAPS, GIVEN_UP = 3, 6, 2  # frames hidden; gaps gone into from behind; frames lost
 LIFTED_R, LIFTED_AGO = 2.0, 24  # a first lift: so many radii high, its top so many frames ago
+ASTRAY_R = 0.03  # a track so far off its way, and back at once, was astray
 LOOKED_BACK, LATELY = 8, 900  # frames between looks for that, and looked at
 
 
@@ -92,6 +93,9 @@ def follow_bar(
         for lo, hi in _gaps(xy):
             fresh = DiscFollower(ring, template, outlines, inner=inner)
             _fill(fresh, xy[hi], back(hi), xy, quality, lo)
+    for n in _astray(xy, ring.r):
+        if n not in sure:
+            xy[n], quality[n] = np.nan, LOST
     seen = np.isfinite(xy[:, 0])
     if seen.sum() < max(5, count // 3):
         lost = int(np.argmin(seen)) if not seen.all() else 0
@@ -189,6 +193,39 @@ def _fill(
                 return
             now, q = (now + xy[number]) / 2.0, min(q, float(quality[number]))
         xy[number], quality[number] = now, q
+
+
+def _astray(xy: FloatArray, radius: float) -> list[int]:
+    """Frames, one or two together, on which a track leaves its way and is back on the next.
+
+    Where a bar speeds up, a curve through the frames around goes with it; where it is stopped at
+    once, the one from before or the one from behind does. What goes with none of them is no bar.
+    """
+    found: set[int] = set()
+    for wide in (1, 2):
+        starts = np.arange(3, len(xy) - wide - 2)
+        before = [xy[starts + k] for k in (-3, -2, -1)]
+        after = [xy[starts + wide + k] for k in (0, 1, 2)]
+        off = np.full(len(starts), np.inf)
+        for k in range(wide):
+            ways = (
+                _curve(before[1:] + after[:2], (-2, -1, wide, wide + 1), k),
+                _curve(before, (-3, -2, -1), k),
+                _curve(after, (wide, wide + 1, wide + 2), k),
+            )
+            for way in ways:
+                off = np.minimum(off, np.linalg.norm(xy[starts + k] - way, axis=1))
+        for n in starts[off > max(ASTRAY_R * radius, 1.0)]:  # never where one is hidden
+            found |= set(range(int(n), int(n) + wide))
+    return sorted(found)
+
+
+def _curve(points: list[FloatArray], at: tuple[int, ...], k: int) -> FloatArray:
+    """Where the polynomial through points (N, 2) at some frames is on another, by Lagrange."""
+    out = np.zeros_like(points[0])
+    for a, point in zip(at, points, strict=True):
+        out += float(np.prod([(k - b) / (a - b) for b in at if b != a])) * point
+    return out
 
 
 def _bridge(xy: FloatArray, seen: BoolArray) -> FloatArray:

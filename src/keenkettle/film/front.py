@@ -86,21 +86,36 @@ def find_front(
             ends[n] = _bar_ends(rgb, found.xy)
         if progress is not None:
             progress(n + 1, count)
+    tracks = sides_of(xy)
+    if not tracks:
+        return {}
+    lines = np.flatnonzero(np.isfinite(ends[:, 0, 0]))
+    if len(lines) >= MEDIAN_FRAMES:
+        for i, name in enumerate(BAR_ENDS):
+            tracks[name] = _track(_steady(ends[:, i], lines, OUTLIER_SHARE * _tall(xy)), 1.0)
+    return tracks
+
+
+def sides_of(xy: FloatArray) -> dict[str, JointTrack]:
+    """Tracks (N, 2) of both sides' joints by the net's points (N, 33, 2), NaN where nothing was
+    looked at; empty where hardly anything was.
+    """
     seen = np.flatnonzero(np.isfinite(xy[:, 0, 0]))
     if len(seen) < MEDIAN_FRAMES:
         return {}
     xy = _same_sides(xy, seen)
-    tall = float(np.nanmax(xy[..., 1], axis=(0, 1)) - np.nanmin(xy[..., 1], axis=(0, 1)))
+    tall = _tall(xy)
     tracks = {}
     for side, points in SIDES.items():
         for joint in SIDED:
             track = _steady(xy[:, points[joint]], seen, OUTLIER_SHARE * tall)
             tracks[f"{side}_{joint}"] = _track(track, SEEN_SHARE * tall)
-    lines = np.flatnonzero(np.isfinite(ends[:, 0, 0]))
-    if len(lines) >= MEDIAN_FRAMES:
-        for i, name in enumerate(BAR_ENDS):
-            tracks[name] = _track(_steady(ends[:, i], lines, OUTLIER_SHARE * tall), 1.0)
     return tracks
+
+
+def _tall(xy: FloatArray) -> float:
+    """The body's height on the picture, pixels."""
+    return float(np.nanmax(xy[..., 1], axis=(0, 1)) - np.nanmin(xy[..., 1], axis=(0, 1)))
 
 
 def with_marks(tracks: dict[str, JointTrack], marks: Marks, fps: float) -> dict[str, JointTrack]:
@@ -141,9 +156,13 @@ def _track(xy: FloatArray, sigma: float) -> JointTrack:
 
 
 def _same_sides(xy: FloatArray, seen: NDArray[np.int64]) -> FloatArray:
-    """Left and right exchanged on the frames that have them otherwise than most."""
+    """Left and right exchanged on the frames that have them otherwise than most.
+
+    Split feet stand either way on a film from aside, so trunk and arms tell.
+    """
     pairs = [(SIDES["left"][j], SIDES["right"][j]) for j in SIDED]
-    order = np.sign(sum(xy[seen, a, 0] - xy[seen, b, 0] for a, b in pairs))
+    apart = np.array([xy[seen, a, 0] - xy[seen, b, 0] for a, b in pairs])
+    order = np.sign(np.nansum(apart[: SIDED.index("hip") + 1], axis=0))
     usual = np.sign(np.sum(order)) or 1.0
     out = xy.copy()
     wrong = seen[order == -usual]

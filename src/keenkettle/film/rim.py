@@ -24,6 +24,8 @@ CLEAR_INNER, INNER_SHIFT = 0.75, 0.10  # support; how far its middle may be off,
 SLOPED, SLOPED_R, MOST_SLOPE = 4, 2.0, 0.12
 ON_FACE = 0.4  # radii; so large a ring is no hub or sleeve, but lies on the face
 INNER_APART = 0.06  # radii; so much may the shift differ over the picture
+LEANING, MOST_LEAN = 0.93, 0.35  # aspect under which it is fitted; 45 degrees aside, near the lens
+LEANS = 0.02  # by so much clearer it must be, leaning, where it is not narrow
 ROUND, CLEARER = 0.01, 10.0  # an aspect so near 1; support that scatter of a radius costs
 FILLED = 1.1  # an edge fills a narrow band, so it hardly stands above what is middling there
 MIDDLING = 0.67  # middling size of noise, standard deviations
@@ -33,12 +35,17 @@ MIN_EDGE = 5.0  # grey levels per pixel pair; weaker edges are noise
 
 @dataclass(frozen=True)
 class Ring:
-    """A disc's outline: centre, vertical radius, and horizontal over vertical radius."""
+    """A disc's outline: centre, vertical radius, and horizontal over vertical radius.
+
+    Below and above the lens a disc turned aside leans: a step to the right along it leads ``lean``
+    steps downward.
+    """
 
     x: float
     y: float
     r: float
     aspect: float = 1.0
+    lean: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -53,17 +60,19 @@ class RimFit:
 def rays(gray: Gray, ring: Ring, lo: float, hi: float, step: float) -> FloatArray:
     """Grey levels along RAYS rays from radius lo to hi, shape (RAYS, samples)."""
     radii = np.arange(lo, hi + 1e-9, step, dtype=np.float32)
-    far, wide = float(radii[-1]), float(radii[-1]) * ring.aspect
+    wide = float(radii[-1]) * ring.aspect
+    far = float(radii[-1]) + abs(ring.lean) * wide
     h, w = gray.shape
     x0, x1 = max(int(ring.x - wide) - 2, 0), min(int(ring.x + wide) + 3, w)
     y0, y1 = max(int(ring.y - far) - 2, 0), min(int(ring.y + far) + 3, h)
     if x1 - x0 < 3 or y1 - y0 < 3:
         return np.zeros((RAYS, len(radii)))
     part = np.ascontiguousarray(gray[y0:y1, x0:x1])
+    down = _SIN_32 + np.float32(ring.lean * ring.aspect) * _COS_32 if ring.lean else _SIN_32
     sampled = cv2.remap(
         part,
         np.float32(ring.x - x0) + np.float32(ring.aspect) * _COS_32 * radii,
-        np.float32(ring.y - y0) + _SIN_32 * radii,
+        np.float32(ring.y - y0) + down * radii,
         cv2.INTER_LINEAR,
         borderMode=cv2.BORDER_REPLICATE,
     )
@@ -89,6 +98,7 @@ def fit_rim(
     over_noise: float = 2.0,
     noise: float | None = None,
     sign: int = 0,
+    leaning: bool = False,
 ) -> RimFit | None:
     """Fit a ring near a guess, to a fraction of a pixel.
 
@@ -100,6 +110,7 @@ def fit_rim(
         over_noise: how far an edge must stand above the middling change of grey around it.
         noise: standard deviation of one sample, grey levels, where it is known; a blurred
             edge that fills the band is then not taken for noise.
+        leaning: fit how it leans with its shape, which is always done for one that is narrow.
         sign: 1 for an edge that is lighter outside all round, -1 for darker, 0 for any.
 
     Returns:
@@ -124,7 +135,8 @@ def fit_rim(
     seen = here > floor
     if seen.sum() < RAYS / 6:
         return None
-    design = _design(guess.aspect, shape)
+    leaning = shape and (leaning or guess.lean != 0.0 or guess.aspect < LEANING)
+    design = _design(guess.aspect, guess.lean, shape, leaning)
     # The ray's direction in the stretched frame is not quite its normal; for discs seen
     # within 25 degrees of side-on the difference is under a tenth of the shift.
     solution, inlier, scatter = _robust(design, offset, seen, here, band)
@@ -134,20 +146,26 @@ def fit_rim(
     dr = float(solution[2]) - float(solution[3]) if shape else 0.0
     if abs(dr) > FARTHEST * band:
         return None  # a few edges that by chance lie on another ring, where none was looked for
-    aspect = guess.aspect
+    aspect, lean = guess.aspect, guess.lean
     if shape:
         wide = guess.r * guess.aspect + (float(solution[2]) + float(solution[3])) * guess.aspect
         aspect = float(np.clip(wide / (guess.r + dr), 0.6, 1.15))
-    ring = Ring(guess.x + dx, guess.y + dy, guess.r + dr, aspect)
+    if leaning:
+        lean += float(solution[4]) / (guess.r * guess.aspect)
+        if abs(lean) > MOST_LEAN:
+            return None
+    ring = Ring(guess.x + dx, guess.y + dy, guess.r + dr, aspect, lean)
     return RimFit(ring, float(inlier.sum()) / RAYS, scatter)
 
 
-@lru_cache
-def _design(aspect: float, shape: bool) -> FloatArray:
-    """What a shift (and a change of shape) adds to each ray's length, shape (RAYS, 2 or 4)."""
-    columns = [_COS / aspect, _SIN]
+@lru_cache(maxsize=512)
+def _design(aspect: float, lean: float, shape: bool, leaning: bool) -> FloatArray:
+    """What a shift (and a change of shape) adds to each ray's length, shape (RAYS, 2, 4 or 5)."""
+    columns = [_COS / aspect - lean * _SIN, _SIN]
     if shape:
         columns += [np.ones(RAYS), _COS**2 - _SIN**2]
+    if leaning:
+        columns.append(_COS * _SIN)
     return np.stack(columns, axis=1)
 
 
@@ -171,10 +189,18 @@ def fit_shape(pictures: Pictures, ring: Ring, band: float) -> RimFit | None:
     """
     starts = [ring]
     if abs(ring.aspect - 1.0) > ROUND:
-        starts.append(replace(ring, aspect=1.0))
+        starts.append(replace(ring, aspect=1.0, lean=0.0))
     fits = [fit_best(pictures, start, band, shape=True) for start in starts]
-    found = [f for f in fits if f is not None]
-    return max(found, key=lambda f: f.support - CLEARER * f.scatter_px / f.ring.r, default=None)
+    best = max((f for f in fits if f is not None), key=_clear, default=None)
+    if best is None or best.ring.lean:
+        return best
+    leaning = [fit_rim(p, best.ring, band, True, 2.0, noise, leaning=True) for p, noise in pictures]
+    lean = max((f for f in leaning if f is not None), key=_clear, default=None)
+    return lean if lean is not None and _clear(lean) > _clear(best) + LEANS else best
+
+
+def _clear(fit: RimFit) -> float:
+    return fit.support - CLEARER * fit.scatter_px / fit.ring.r
 
 
 def _robust(

@@ -22,6 +22,7 @@ from keenkettle.measure.geometry import FloatArray
 ROWS_R = 0.25  # a row of the table is so high, radii
 MOST_CHANGE = 0.08  # of either radius, against the first
 MOST_STEP, MORE_STEP = 0.02, 0.015  # against what was seen nearby; more for each radius between
+LEANS = 2.0  # times that, of the outline's lean
 LEAST_ROWS, TOLD_ROWS = 4, 7  # by which an outline goes on; that tell of the disc and camera
 LEAST_SEEN_R = 2.0  # radii that the bar rises, to tell them
 LEAST_K, CLEAR_K = 0.005, 5.0  # depth over distance that counts; in standard deviations
@@ -32,6 +33,7 @@ USUAL_LENS_R = 1000.0 * USUAL_CAMERA_M / (PLATE_MM / 2.0)  # focal length, radii
 JUMPS = 0.01  # of a radius, about a line: widths that are not one disc's
 PITCH_SD = 0.12  # tangent
 HORIZON_SD, ASPECT_SD = 0.25, 0.015  # about the middle, of the picture's height; about 1
+TURNED_ASPECT = 0.93  # a camera that is turned shows an ellipse
 
 
 class Outlines:
@@ -42,8 +44,8 @@ class Outlines:
     def __init__(self, first: Ring) -> None:
         """Begin with the disc as it was found."""
         self.first = first
-        self.shapes = ByRow(ROWS_R * first.r)
-        self.asides = ByRow(ROWS_R * first.r)
+        self.shapes = ByRow(ROWS_R * first.r, 3)
+        self.asides = ByRow(ROWS_R * first.r, 2)
 
     def learn(self, ring: Ring) -> None:
         """Take in a freely fitted outline; one that cannot be the disc's is left out."""
@@ -55,9 +57,11 @@ class Outlines:
         if len(rows):
             k = int(np.argmin(np.abs(rows - ring.y)))
             most = MOST_STEP + MORE_STEP * abs(float(rows[k]) - ring.y) / self.first.r
-            if np.abs(shape / shapes[k] - 1.0).max() > most:
+            if np.abs(shape / shapes[k, :2] - 1.0).max() > most:
                 return
-        self.shapes.learn(ring.y, (float(shape[0]), float(shape[1])))
+            if abs(ring.lean - shapes[k, 2]) > LEANS * most:
+                return
+        self.shapes.learn(ring.y, (float(shape[0]), float(shape[1]), ring.lean))
 
     def table(self) -> tuple[FloatArray, FloatArray, FloatArray]:
         """Rows of the picture and the outline's vertical and horizontal radius there, (K,) each."""
@@ -72,8 +76,11 @@ class Outlines:
             return self.first
         beyond = y - float(np.clip(y, rows[0], rows[-1]))
         if beyond and len(rows) >= LEAST_ROWS:
-            shape = shape + beyond * float(np.polyfit(rows, wide, 1)[0])
-        return Ring(self.first.x, y, float(shape[0]), float(shape[1] / shape[0]))
+            growth = beyond * float(np.polyfit(rows, wide, 1)[0])
+            more = beyond * float(np.polyfit(rows, self.shapes.table()[1][:, 2], 1)[0])
+            shape = shape + np.array([growth, growth, more])
+        tall, across, lean = shape.tolist()
+        return Ring(self.first.x, y, tall, across / tall, lean)
 
 
 @dataclass(frozen=True)
@@ -130,6 +137,8 @@ def solid_of(shown: Outlines, height_px: int) -> Solid | None:
         height_px: of the picture.
     """
     rows, _, wide = shown.table()
+    if shown.first.aspect < TURNED_ASPECT:
+        return None  # how it changes then tells of the turn; see aside
     if len(rows) < TOLD_ROWS or float(np.ptp(rows)) < LEAST_SEEN_R * shown.first.r:
         return None
     r, middle = shown.first.r, (height_px - 1) / 2.0

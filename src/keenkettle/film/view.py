@@ -39,8 +39,8 @@ def view_says(ring: Ring, bar: BarTrack, info: ClipInfo, turn: tuple[float, floa
     if yaw > SOUND_YAW_DEG:
         says.append(
             f"the camera looks from {yaw:.0f} degrees beside the side view, give or take "
-            f"{max(sigma, 1.0):.0f}; heights, speeds upward and times are judged, and the "
-            "bar's level where its far end shows; "
+            f"{max(sigma, 1.0):.0f}; heights, speeds upward and times are judged, and, where the "
+            "bar's far end shows, its level, the landing and the knees; "
             "film from the side for distances forward and angles"
         )
     elif yaw >= LEAST_SAID_DEG:
@@ -96,7 +96,7 @@ def turn_of(
         return by_shape, shape_sigma
     by_place, place_sigma = far.yaw_deg(mm_per_px)
     # A disc's thickness shows from aside and makes its outline rounder than its face.
-    if abs(by_place) >= by_shape:
+    if abs(by_place) >= by_shape - 0.01:
         return by_place, place_sigma
     weights = np.array([place_sigma, shape_sigma]) ** -2.0
     size = float((weights * [abs(by_place), by_shape]).sum() / weights.sum())

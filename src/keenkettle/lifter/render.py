@@ -50,6 +50,8 @@ class Look:
     dots: Colour | None = None
     spare_discs: tuple[float, ...] = field(default=())
     tilt_deg: float = 0.0  # of the bar from the top of its pull on, the far end lower
+    landing_mm: float | None = None  # ankles apart from then on
+    knee_in_mm: float | None = None  # knees inside the ankles from then on
 
 
 def implement_mm(sim: SimMotion) -> float:
@@ -235,14 +237,31 @@ def _head(scene: _Scene, img: Picture, p: dict[str, FloatArray], k: float) -> No
     ball(img, p["ear"], 0.012 * k, look.skin, 0.82)
 
 
+def _since(sim: SimMotion, t: float) -> float:
+    """Share, 0 to 1, of what comes about at the top of the pull."""
+    rise = sim.bar[:, 1] - sim.bar[0, 1]
+    top = np.flatnonzero((np.gradient(rise) <= 0.0) & (rise > 0.5 * rise.max()))
+    at = float(sim.t_s[top[0] if len(top) else -1])
+    return float(np.clip((t - at) / TILT_S + 1.0, 0.0, 1.0))
+
+
 def _sinks(sim: SimMotion, look: Look, t: float) -> float:
     """How much lower the middle of a bar that tilts is than its near end, mm."""
     if not look.tilt_deg:
         return 0.0
-    rise = sim.bar[:, 1] - sim.bar[0, 1]
-    top = np.flatnonzero((np.gradient(rise) <= 0.0) & (rise > 0.5 * rise.max()))
-    since = (t - float(sim.t_s[top[0] if len(top) else -1])) / TILT_S + 1.0
-    return float(np.tan(np.radians(look.tilt_deg)) * DISC_Z_MM * np.clip(since, 0.0, 1.0))
+    return float(np.tan(np.radians(look.tilt_deg)) * DISC_Z_MM * _since(sim, t))
+
+
+def _depths(sim: SimMotion, look: Look, t: float) -> dict[str, float]:
+    """How far each joint is from the middle plane, mm."""
+    z = dict(JOINT_Z)
+    if look.landing_mm is not None:
+        wider = (look.landing_mm / 2.0 - JOINT_Z["ankle"]) * _since(sim, t)
+        for name, share in (("ankle", 1.0), ("heel", 1.0), ("toe", 1.0), ("knee", 0.6)):
+            z[name] += share * wider
+    if look.knee_in_mm is not None:
+        z["knee"] += (z["ankle"] - look.knee_in_mm - z["knee"]) * _since(sim, t)
+    return z
 
 
 def _moment(scene: _Scene, img: Picture, sim: SimMotion, t: float) -> None:
@@ -251,8 +270,9 @@ def _moment(scene: _Scene, img: Picture, sim: SimMotion, t: float) -> None:
     joints, bar = _at(sim, t)
     plain = {n: xy for n, xy in joints.items() if not n.endswith("_rear")}
     rear = plain | {n.removesuffix("_rear"): xy for n, xy in joints.items() if n.endswith("_rear")}
-    near = {n: camera.project(np.array([*xy, JOINT_Z[n]])) for n, xy in plain.items()}
-    far = {n: camera.project(np.array([*xy, -JOINT_Z[n]])) for n, xy in rear.items()}
+    z = _depths(sim, scene.look, t)
+    near = {n: camera.project(np.array([*xy, z[n]])) for n, xy in plain.items()}
+    far = {n: camera.project(np.array([*xy, -z[n]])) for n, xy in rear.items()}
     mid = {n: camera.project(np.array([*xy, 0.0])) for n, xy in plain.items()}
     near["grip"] = camera.project(np.array([*bar, JOINT_Z["wrist"]]))
     far["grip"] = camera.project(np.array([*bar, -JOINT_Z["wrist"]]))

@@ -100,20 +100,21 @@ def measure_front(
     for name, read, wanted in (
         ("bar_slope", _slope, True),
         ("elbow_gap", _elbows, overhead),
-        ("landing_width", _landing, not split),
+        ("landing_width", landing_of, not split),
         ("knee_inside", _knees, not split),
         ("split_width", _split, split),
     ):
         if not wanted:
-            made[name] = _none(name, NOT_THIS_LIFT)
+            made[name] = not_seen(name, NOT_THIS_LIFT)
         elif received is None:
-            made[name] = _none(name, NO_EVENT)
+            made[name] = not_seen(name, NO_EVENT)
         else:
             made[name] = read(m, received, first, last)
     return made
 
 
-def _none(name: str, why: str) -> Measure:
+def not_seen(name: str, why: str) -> Measure:
+    """A measure without a value, and why."""
     return Measure(None, 0.0, UNITS[name], why=why)
 
 
@@ -125,18 +126,18 @@ def _window(m: Motion, received: int, last: int, low_s: float, high_s: float) ->
 def _slope(m: Motion, received: int, first: int, last: int) -> Measure:
     """Slope of the bar after it was received, less that with which it lay or hung before."""
     if not m.has("bar_left", "bar_right"):
-        return _none("bar_slope", NO_BAR)
+        return not_seen("bar_slope", NO_BAR)
     d = m.joints["bar_right"] - m.joints["bar_left"]
     slope = _folded(np.degrees(np.arctan2(d[:, 1], d[:, 0])))
     held = _window(m, received, last, 0.0, HELD_S)
     still = np.arange(first, min(first + STILL_FRAMES, received))
     if np.isfinite(slope[held]).sum() <= 2 or np.isfinite(slope[still]).sum() <= 2:
-        return _none("bar_slope", NO_BAR)
+        return not_seen("bar_slope", NO_BAR)
     tilt = _folded(slope - np.nanmedian(slope[still]))
     value = float(np.nanmedian(tilt[held]))
     spread = 1.48 * float(np.nanmedian(np.abs(tilt[held] - value)))
     if spread > MOST_SPREAD_DEG:
-        return _none("bar_slope", NO_BAR)
+        return not_seen("bar_slope", NO_BAR)
     at = int(held[int(np.nanargmin(np.abs(tilt[held] - value)))])
     return Measure(abs(value), float(np.hypot(SLOPE_SIGMA_DEG, 0.5 * spread)), "deg", at)
 
@@ -151,24 +152,24 @@ def _elbows(m: Motion, received: int, first: int, last: int) -> Measure:
     long = []
     for side in ("left", "right"):
         if not m.has(f"{side}_shoulder", f"{side}_wrist"):
-            return _none("elbow_gap", NO_JOINTS)
+            return not_seen("elbow_gap", NO_JOINTS)
         length = np.linalg.norm(_hand(m, side) - m.joints[f"{side}_shoulder"], axis=1)
         long.append(length / np.nanquantile(length[received : last + 1], 0.9))
     both = long[0] + long[1]
     early = np.arange(max(received - round(TURN_S / m.spacing_s), first), received + 1)
-    if not np.isfinite(both[early[0] : last + 1]).all():
-        return _none("elbow_gap", NO_JOINTS)
-    short = int(early[int(np.argmin(both[early]))])
     until = min(received + round(SETTLED_S / m.spacing_s), last)
+    if not np.isfinite(both[early[0] : until + 1]).all():
+        return not_seen("elbow_gap", NO_JOINTS)
+    short = int(early[int(np.argmin(both[early]))])
     part = slice(short, until + 1)
     deep = max(float(np.min(x[part])) for x in long)
     if deep > 1.0 - LEAST_STRETCH:
-        return _none("elbow_gap", NOT_BENT)
+        return not_seen("elbow_gap", NOT_BENT)
     levels = deep + np.linspace(*LEVELS, LEVEL_COUNT) * (1.0 - deep)
     gaps = np.array([_crossing(m, long[0], part, x) - _crossing(m, long[1], part, x)
                      for x in levels])  # fmt: skip
     if not np.isfinite(gaps).all():
-        return _none("elbow_gap", NOT_TIMED)
+        return not_seen("elbow_gap", NOT_TIMED)
     gap = float(np.median(gaps))
     spread = 1.48 * float(np.median(np.abs(gaps - gap)))
     sigma = float(np.hypot(LOCK_SIGMA_FRAMES * m.spacing_s, spread))
@@ -205,7 +206,8 @@ def _crossing(m: Motion, long: FloatArray, part: slice, level: float) -> float:
     return float(m.t_s[part][i] + share * m.spacing_s)
 
 
-def _landing(m: Motion, received: int, first: int, last: int) -> Measure:
+def landing_of(m: Motion, received: int, first: int, last: int) -> Measure:
+    """Ankles apart after landing over the breadth of the athlete's own shoulders."""
     return _width(m, received, last, "landing_width", "shoulder", BREADTH)
 
 
@@ -216,12 +218,12 @@ def _split(m: Motion, received: int, first: int, last: int) -> Measure:
 def _width(m: Motion, received: int, last: int, name: str, by: str, factor: float) -> Measure:
     """Ankles apart after landing over the athlete's own shoulders or hips."""
     if not m.has("left_ankle", "right_ankle", f"left_{by}", f"right_{by}"):
-        return _none(name, NO_JOINTS)
+        return not_seen(name, NO_JOINTS)
     feet = _apart(m, "ankle")
     own = float(np.nanmedian(_apart(m, by))) * factor
     land = _window(m, received, last, LAND_S, STAND_S)
     if not np.isfinite(feet[land]).any() or own <= 0.0:
-        return _none(name, NO_JOINTS)
+        return not_seen(name, NO_JOINTS)
     value = float(np.nanmedian(feet[land])) / own
     at = int(land[int(np.nanargmin(np.abs(feet[land] / own - value)))])
     return Measure(value, WIDTH_SIGMA * value, "1", at)
@@ -234,9 +236,9 @@ def _apart(m: Motion, joint: str) -> FloatArray:
 def _knees(m: Motion, received: int, first: int, last: int) -> Measure:
     """How far a knee comes inside its ankle, the worse side, from the catch on."""
     if not m.has("left_knee", "right_knee", "left_ankle", "right_ankle"):
-        return _none("knee_inside", NO_JOINTS)
+        return not_seen("knee_inside", NO_JOINTS)
     if not m.has("left_hip", "right_hip"):
-        return _none("knee_inside", NO_JOINTS)
+        return not_seen("knee_inside", NO_JOINTS)
     middle = 0.5 * (m.joints["left_ankle"][:, 0] + m.joints["right_ankle"][:, 0])
     worst: tuple[float, int] | None = None
     high = np.zeros(len(m.t_s))
@@ -246,20 +248,20 @@ def _knees(m: Motion, received: int, first: int, last: int) -> Measure:
     bent = high < BENT * np.nanquantile(high, 0.97)
     part = np.array([i for i in range(received, last + 1) if bent[i]], np.int64)
     if len(part) < 2 * WORST_FRAMES:
-        return _none("knee_inside", NOT_DEEP)
+        return not_seen("knee_inside", NOT_DEEP)
     for side in ("left", "right"):
         out = np.sign(m.joints[f"{side}_ankle"][:, 0] - middle)
         inside = out * (m.joints[f"{side}_ankle"][:, 0] - m.joints[f"{side}_knee"][:, 0])
-        found = _worst(inside, part, np.nanmax)
+        found = worst_of(inside, part, np.nanmax)
         if found is not None and (worst is None or found[0] > worst[0]):
             worst = found
     if worst is None:
-        return _none("knee_inside", NO_JOINTS)
+        return not_seen("knee_inside", NO_JOINTS)
     value, at = worst
     return Measure(value, float(np.hypot(KNEE_SIGMA_MM, m.scale_error * value)), "mm", at)
 
 
-def _worst(
+def worst_of(
     values: FloatArray, part: NDArray[np.int64], pick: Callable[[FloatArray], float]
 ) -> tuple[float, int] | None:
     """The worst of running medians, with its sample; None where too little is known."""

@@ -10,6 +10,7 @@ from PyQt6.QtGui import QColor, QImage, QPainter, QPen, QPolygonF
 
 from keenkettle.club.look_up import Note
 from keenkettle.coach.faults import all_faults
+from keenkettle.coach.front import has_sides
 from keenkettle.coach.judge import Finding, show_value
 from keenkettle.coach.review import RepReview, Review
 from keenkettle.coach.reviewed import both_ends
@@ -25,6 +26,7 @@ LIMBS = (
     ("hip", "knee"), ("knee", "ankle"), ("heel", "toe"), ("ankle", "toe"),
     ("hip", "knee_rear"), ("knee_rear", "ankle_rear"), ("heel_rear", "toe_rear"),
 )  # fmt: skip
+SIDES = ("left_", "right_")
 FRONT_LIMBS = (
     *((f"{s}_{a}", f"{s}_{b}") for s in ("left", "right") for a, b in LIMBS if a != "ear"),
     ("left_shoulder", "right_shoulder"), ("left_hip", "right_hip"),
@@ -191,15 +193,19 @@ def joint_at(review: Review, name: str, frame: int) -> tuple[float, float] | Non
 
 
 def skeleton(p: QPainter, box: ViewBox, review: Review, frame: int) -> None:
-    """Thin lines between the joints; joints that are unsure are left hollow."""
+    """Thin lines between the joints; joints that are unsure are left hollow.
+
+    Where both sides of the body were found, those are shown alone.
+    """
     size = review.calibration.plate_px or 100.0
-    for a, b in (*LIMBS, *FRONT_LIMBS):
+    both = has_sides(review.joints)
+    for a, b in FRONT_LIMBS if both else LIMBS:
         pa, pb = joint_at(review, a, frame), joint_at(review, b, frame)
         if pa and pb:
             stroke(p, [box.at(*pa), box.at(*pb)], QColor(255, 248, 236, 190), 1.2)
     for name, track in review.joints.items():
         at = joint_at(review, name, frame)
-        if at and not name.startswith("bar_"):
+        if at and not name.startswith("bar_") and name.startswith(SIDES if both else ""):
             sure = track.sigma_px[frame] < 0.12 * size
             p.setPen(QPen(DARK, 1.0))
             p.setBrush(WHITE if sure else Qt.BrushStyle.NoBrush)

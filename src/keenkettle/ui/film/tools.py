@@ -10,7 +10,7 @@ from PyQt6.QtCore import QObject, Qt, pyqtSignal
 from PyQt6.QtWidgets import QLineEdit
 
 from keenkettle.club.store import ClubError
-from keenkettle.coach.front import is_front
+from keenkettle.coach.front import has_sides
 from keenkettle.measure.calibration import CalibrationError
 from keenkettle.measure.smooth import TrackError
 from keenkettle.ui.film.presenter import JUMP, FilmPresenter
@@ -79,7 +79,7 @@ class StageTools(QObject):
         review = self.presenter.state.review
         if review is None and tool != "disc":
             return
-        if tool == "joints" and review is not None and is_front(review.joints):
+        if tool == "joints" and review is not None and has_sides(review.joints):
             tool = "both sides"
         was = self.tool
         self.put_down()
