@@ -237,7 +237,9 @@ def _print_summary(document: dict[str, Any]) -> None:
     print(f"{lift['id']} ({lift['source']}), {len(document['reps'])} rep(s)")
     for rep in document["reps"]:
         speed = rep["metrics"]["bar_peak_velocity"]
-        print(f"rep {rep['number']}: peak {speed['value']:.2f} m/s ± {speed['sigma']:.2f}")
+        known = speed["value"] is not None
+        peak = f"{speed['value']:.2f} m/s ± {speed['sigma']:.2f}" if known else "not measured"
+        print(f"rep {rep['number']}: peak {peak}")
         for f in rep["findings"]:
             print(f"  {f['severity']}: {f['says']} (frame {f['frame']})")
         for text in rep["good"]:

@@ -1,12 +1,13 @@
 """Events and reps on motions made by hand."""
 
 import unittest
+from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
 
 from keenkettle.measure.events import RepSpan, find_events, find_reps
-from keenkettle.measure.metrics import measure_rep, phase_bounds, phase_times_ms
+from keenkettle.measure.metrics import NOT_SEEN_FAST, measure_rep, phase_bounds, phase_times_ms
 from keenkettle.measure.motion import Motion
 from keenkettle.measure.sheet import RepContext
 
@@ -39,6 +40,24 @@ def clean_heights():
             np.full(60, 1150.0),
         ]
     )
+
+
+class HiddenTest(unittest.TestCase):
+    def test_a_speed_that_was_hidden_is_not_measured_and_a_short_gap_is_its_error(self):
+        motion = motion_of(clean_heights())
+        rep = find_reps(motion)[0]
+        events = find_events(motion, rep, True)
+        sigmas = []
+        for gap in (0, 6, 24):
+            seen = np.ones(len(motion.t_s), bool)
+            fast = events["peak_velocity"]
+            seen[fast - gap // 2 : fast + gap // 2] = False
+            got = measure_rep(RepContext(replace(motion, seen=seen), rep, events, "clean"))
+            sigmas.append(got["bar_peak_velocity"].sigma)
+            speed, rhythm = got["bar_peak_velocity"], got["rhythm_ratio"]
+        self.assertLess(3.0 * sigmas[0], sigmas[1])
+        self.assertEqual((speed.value, speed.why), (None, NOT_SEEN_FAST))
+        self.assertIsNone(rhythm.value)
 
 
 class RepTest(unittest.TestCase):

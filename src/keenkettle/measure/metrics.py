@@ -6,6 +6,7 @@ A metric whose events or joints are missing has the value None, never 0.
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
@@ -43,6 +44,8 @@ from keenkettle.measure.smooth import running_median
 BEFORE_EXTENSION_S, AFTER_CONTACT_S = 0.040, 0.100
 #: A bar that is hidden may have sped up and slowed down by this, m/s2, half the gap each.
 HIDDEN_ACCEL, NEAR_PEAK_S = 12.0, 0.15
+UNKNOWN_SPEED = 0.1  # share of a speed by which it may be off and still says something
+NOT_SEEN_FAST = "the bar was hidden where it was fastest"
 BEND_S = 0.05  # a bend of the elbow lasts at least so long
 TRACK_MM = 0.4  # what a followed disc is off on top of its noise; by benchmarks/accuracy
 PEAK_LOSS = 0.006  # share of the greatest speed that smoothing takes; by benchmarks/accuracy
@@ -109,6 +112,8 @@ def _bar_metrics(s: Sheet) -> None:
     hidden = HIDDEN_ACCEL / 4.0 * _hidden_s(m, fastest)
     error = np.linalg.norm([m.speed_sigma, rel * peak_v, PEAK_LOSS * peak_v, hidden])
     s.put("bar_peak_velocity", peak_v, float(error), fastest)
+    if hidden > UNKNOWN_SPEED * peak_v:
+        s.out["bar_peak_velocity"] = Measure(None, 0.0, "m/s", None, NOT_SEEN_FAST)
     if at := s.needs("bar_peak_height", (), "peak_height"):
         rise = y[at[0]] - y[lift_off]
         s.put("bar_peak_height", rise, np.hypot(noise, rel * rise), at[0])
@@ -166,6 +171,8 @@ def _first_pull(s: Sheet) -> None:
         s.put("first_pull_velocity", v[i], sigma, i)
         peak = float(s.out["bar_peak_velocity"].value or np.nan)
         s.put("rhythm_ratio", v[i] / peak, 1.5 * m.speed_sigma / peak, i)
+        if not np.isfinite(peak):
+            s.out["rhythm_ratio"] = replace(s.out["rhythm_ratio"], why=NOT_SEEN_FAST)
         out = m.bar[lift_off : at[0] + 1, 0] - m.bar[lift_off, 0]
         k = int(np.argmax(out))
         s.put("forward_in_first_pull", max(float(out[k]), 0.0), 1.4 * m.bar_sigma, lift_off + k)
