@@ -25,20 +25,22 @@ def filmed(points, yaw):
 
 
 @cache
-def measured(lift="snatch", yaw_deg=35.0, split=False, noise_px=0.0, **faults):
+def measured(lift="snatch", yaw_deg=35.0, split=False, noise_px=0.0, shrink=1.0, **faults):
     front = make_front(build_motion(Recipe(lift)), SideFaults(**faults))
     t = np.arange(0.0, front.sim.t_s[-1], 1.0 / FPS)
     yaw, at = np.radians(yaw_deg), [front.at(float(x)) for x in t]
     rng = np.random.default_rng(1)
     sides = {}
     for name in (f"{s}_{j}" for s in SIDES for j in JOINTS if j != "ear"):
-        xy = filmed(np.array([p[name] for p in at]), yaw)
+        points = np.array([p[name] for p in at])
+        points[:, 2] *= shrink if name.endswith("shoulder") else 1.0
+        xy = filmed(points, yaw)
         sides[name] = JointTrack(xy + rng.normal(0.0, noise_px, xy.shape), np.ones(len(t)))
     bar = np.array([p["bar_left"][:2] for p in at])
     last, nothing = len(t) - 1, np.zeros_like(bar)
     events = front_events(Motion(t, bar, nothing, nothing), 0, last)
-    view = Oblique(-yaw, np.radians(1.0), LENS_PX, CAMERA_MM, 640.0)
-    return measure_oblique(t, sides, view, events, 0, last, True, split)
+    view = Oblique(yaw, np.radians(1.0), LENS_PX, CAMERA_MM, 640.0)
+    return measure_oblique(t, sides, view, events, last, True, split, 1750.0)
 
 
 class ObliqueTest(unittest.TestCase):
@@ -47,7 +49,13 @@ class ObliqueTest(unittest.TestCase):
             for landing in (1.2, 2.0):
                 found = measured(yaw_deg=yaw, landing=landing)["landing_width"]
                 self.assertAlmostEqual(found.value, landing / BREADTH, delta=0.06 * found.value)
-                self.assertGreater(found.sigma, 0.1 * found.value)
+                self.assertGreater(found.sigma, 0.07 * found.value)
+
+    def test_shoulders_that_the_nets_see_too_narrow_do_not_make_a_landing_wide(self):
+        plain = measured(landing=1.3)["landing_width"].value
+        narrow = measured(landing=1.3, shrink=0.55)["landing_width"]
+        self.assertLess(narrow.value, 1.3 * plain)
+        self.assertLess(abs(narrow.value - 1.3 / BREADTH), 1.7 * narrow.sigma)
 
     def test_knees_inside_the_ankles(self):
         for yaw in (30.0, -42.0):

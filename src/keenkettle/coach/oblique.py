@@ -16,6 +16,7 @@ from keenkettle.film.far_disc import BETWEEN_MM
 from keenkettle.measure.calibration import Calibration
 from keenkettle.measure.motion import JointTrack
 from keenkettle.measure.oblique import Oblique, measure_oblique
+from keenkettle.measure.segments import STATURE_MM
 from keenkettle.measure.sheet import UPRIGHT, Measures
 from keenkettle.measure.tilt import slope_by_ends
 
@@ -58,7 +59,8 @@ def judge_oblique(
         metrics["bar_slope"] = level
     sides = {n: t for n, t in joints.items() if n not in without_sides(joints)}
     if sides and tracked.far is not None:
-        metrics |= _of_sides(rep, lift, tracked, calibration, turn_deg, sides)
+        stature = request.reference.stature_mm or STATURE_MM
+        metrics |= _of_sides(rep, lift, tracked, calibration, turn_deg, sides, stature)
     verdict = judge(lift, metrics, rep.events, request.reference)
     return replace(rep, metrics=metrics, verdict=verdict)
 
@@ -70,6 +72,7 @@ def _of_sides(
     calibration: Calibration,
     turn_deg: tuple[float, float],
     sides: dict[str, JointTrack],
+    stature_mm: float,
 ) -> Measures:
     """Feet and knees; the athlete's middle is half the bar's length further away."""
     assert tracked.far is not None
@@ -87,8 +90,8 @@ def _of_sides(
         sides,
         view,
         rep.events,
-        rep.span.lift_off,
         rep.span.end,
         lift.family in OVERHEAD,
         lift.ends == "split-catch",
+        stature_mm,
     )

@@ -78,7 +78,7 @@ def find_disc(clip: Clip) -> list[DiscSeen]:
         clear = _is_clear(family, len(looked))
         if clear:
             break
-    if not clear or family_aspect(family) < ASIDE_ASPECT:
+    if not clear or family_aspect(family) < ASIDE_ASPECT or clip.tone != LUMA:
         clip.tone = LUMA
         seen = [s for w in WIDENED for s in _circles_on(clip, looked, True, w)]
         found, worth = _best_family(seen)

@@ -21,6 +21,7 @@ JOINT_Z = {
 }  # fmt: skip
 DISC_MM, BELL_MM = 225.0, 115.0  # radius of a disc, and of a kettlebell or dumbbell's head
 
+BROAD_DEG = 22.0  # from such a turn on the trunk shows its breadth
 DOT_MM = 17.0  # radius of a tape dot
 TILT_S = 0.12  # in which a bar comes to tilt
 
@@ -217,6 +218,21 @@ def _torso(scene: _Scene, img: Picture, p: dict[str, FloatArray], k: float) -> N
     limb(img, chest, neck, 0.062 * k, 0.034 * k, (Span(0, look.shirt),))
 
 
+def _broad_torso(
+    scene: _Scene, img: Picture, near: dict[str, FloatArray], far: dict[str, FloatArray], k: float
+) -> None:
+    """The trunk from hip to hip and shoulder to shoulder, as it shows from aside."""
+    look = scene.look
+    limb(img, near["hip"], far["hip"], 0.060 * k, 0.060 * k, (Span(0, look.shorts),))
+    for share in np.linspace(0.15, 0.95, 7):
+        a, b = (p["hip"] + share * (p["shoulder"] - p["hip"]) for p in (near, far))
+        r = (0.046 + 0.012 * share) * k
+        limb(img, a, b, r, r, (Span(0, look.shirt),))
+    limb(img, near["shoulder"], far["shoulder"], 0.036 * k, 0.036 * k, (Span(0, look.shirt),))
+    neck, ears = ((near[n] + far[n]) / 2.0 for n in ("shoulder", "ear"))
+    limb(img, neck, ears, 0.034 * k, 0.032 * k, (Span(0, look.skin),))
+
+
 def _head(scene: _Scene, img: Picture, p: dict[str, FloatArray], k: float) -> None:
     look = scene.look
     up = p["ear"] - p["shoulder"]
@@ -257,7 +273,7 @@ def _depths(sim: SimMotion, look: Look, t: float) -> dict[str, float]:
     z = dict(JOINT_Z)
     if look.landing_mm is not None:
         wider = (look.landing_mm / 2.0 - JOINT_Z["ankle"]) * _since(sim, t)
-        for name, share in (("ankle", 1.0), ("heel", 1.0), ("toe", 1.0), ("knee", 0.6)):
+        for name, share in (("ankle", 1.0), ("heel", 1.0), ("toe", 1.0), ("knee", 0.9)):
             z[name] += share * wider
     if look.knee_in_mm is not None:
         z["knee"] += (z["ankle"] - look.knee_in_mm - z["knee"]) * _since(sim, t)
@@ -295,7 +311,10 @@ def _moment(scene: _Scene, img: Picture, sim: SimMotion, t: float) -> None:
         )
         r = 14.0 * camera.scale_at(0.0)
         limb(img, a, b, r, r, (Span(0, (170, 172, 176)),))
-    _torso(scene, img, mid, k)
+    if abs(camera.yaw_deg) > BROAD_DEG:
+        _broad_torso(scene, img, near, far, k)
+    else:
+        _torso(scene, img, mid, k)
     _head(scene, img, mid, k)
     _leg(scene, img, near, k, 1.0)
     _arm(scene, img, near, k, 1.0)

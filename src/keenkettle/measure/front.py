@@ -100,7 +100,7 @@ def measure_front(
     for name, read, wanted in (
         ("bar_slope", _slope, True),
         ("elbow_gap", _elbows, overhead),
-        ("landing_width", landing_of, not split),
+        ("landing_width", _landing, not split),
         ("knee_inside", _knees, not split),
         ("split_width", _split, split),
     ):
@@ -206,7 +206,7 @@ def _crossing(m: Motion, long: FloatArray, part: slice, level: float) -> float:
     return float(m.t_s[part][i] + share * m.spacing_s)
 
 
-def landing_of(m: Motion, received: int, first: int, last: int) -> Measure:
+def _landing(m: Motion, received: int, first: int, last: int) -> Measure:
     """Ankles apart after landing over the breadth of the athlete's own shoulders."""
     return _width(m, received, last, "landing_width", "shoulder", BREADTH)
 

@@ -8,27 +8,31 @@ the floor; overhead the near disc hides an arm. Both need a film from the front.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 
 from keenkettle.measure.events import Events
 from keenkettle.measure.front import (
     BENT,
+    BREADTH,
+    LAND_S,
     NO_EVENT,
     NO_JOINTS,
     NOT_DEEP,
+    STAND_S,
     WORST_FRAMES,
-    landing_of,
     not_seen,
     worst_of,
 )
 from keenkettle.measure.geometry import FloatArray
-from keenkettle.measure.motion import JointTrack, Motion
+from keenkettle.measure.motion import JointTrack
 from keenkettle.measure.sheet import NOT_THIS_LIFT, Measure, Measures
 
 NET_MM = 23.0  # by which a knee or foot is off on the picture, by films with known joints
-WIDTH_SHARE = 0.13  # by which the shoulders are, over their width
+#: Between the shoulder joints, share of stature, and how much people differ: biacromial breadth is
+#: 0.236 of it in men and 0.224 in women (Gordon et al. 2014, ANSUR II).
+SHOULDERS, SHOULDERS_SD = 0.23 / BREADTH, 0.09
 FROM_FRONT = "from aside it does not show; film from the front"
 
 
@@ -65,10 +69,10 @@ def measure_oblique(
     sides: dict[str, JointTrack],
     view: Oblique,
     events: Events,
-    first: int,
     last: int,
     overhead: bool,
     split: bool,
+    stature_mm: float,
 ) -> Measures:
     """Landing width and knees of one rep.
 
@@ -77,15 +81,16 @@ def measure_oblique(
         sides: both sides' joints ("left_knee"), each (N, 2) pixels.
         view: the camera.
         events: of the rep; the catch or the lockout matter most.
-        first, last: samples of the rep.
+        last: last sample of the rep.
         overhead: whether it ends with the bar overhead.
         split: whether the feet are split.
+        stature_mm: the athlete's.
 
     Returns:
         Each measure with its standard deviation, or None with the reason.
     """
     known = [i for i in (events.get("catch"), events.get("lockout")) if i is not None]
-    wide = _across(t_s, sides, view)
+    both = Sides(t_s, sides, view)
     made: Measures = {}
     for name, wanted in (
         ("elbow_gap", overhead),
@@ -100,19 +105,33 @@ def measure_oblique(
         elif not known:
             made[name] = not_seen(name, NO_EVENT)
         elif name == "landing_width":
-            made[name] = _landing(wide, view, known[0], first, last)
+            made[name] = _landing(both, known[0], last, stature_mm)
         else:
-            made[name] = _knees(wide, view, known[0], last)
+            made[name] = _knees(both, known[0], last)
     return made
 
 
-def _across(t_s: FloatArray, sides: dict[str, JointTrack], view: Oblique) -> Motion:
-    """The joints with x across the athlete's facing, mm from their middle."""
-    middle = np.mean([t.xy_px for t in sides.values()], axis=0)
-    scale = np.stack([view.across(middle[:, 0]), np.full(len(t_s), -1.0 / view.mm_per_px)], -1)
-    still = np.zeros((len(t_s), 2))
-    joints = {n: (t.xy_px - middle) / scale for n, t in sides.items()}
-    return Motion(t_s, still, still, still, joints)
+@dataclass(frozen=True)
+class Sides:
+    """Both sides' joints on N frames, pixels, and the camera that shows them."""
+
+    t_s: FloatArray
+    joints: dict[str, JointTrack]
+    view: Oblique
+
+    def apart(self, joint: str) -> FloatArray:
+        """How far the right one is toward the bar's far end from the left one, mm, (N,)."""
+        left, right = (self.joints[f"{s}_{joint}"].xy_px[:, 0] for s in ("left", "right"))
+        return np.asarray((right - left) / self.view.across((left + right) / 2.0))
+
+    def has(self, *joints: str) -> bool:
+        """Whether both sides of these joints were found."""
+        return all(f"{s}_{j}" in self.joints for s in ("left", "right") for j in joints)
+
+    def height(self, joint: str) -> FloatArray:
+        """Mean height of both, mm from the picture's top, (N,)."""
+        rows = [self.joints[f"{s}_{joint}"].xy_px[:, 1] for s in ("left", "right")]
+        return np.asarray(-np.mean(rows, axis=0) * self.view.mm_per_px)
 
 
 def _of_turn(view: Oblique) -> float:
@@ -125,41 +144,44 @@ def _net(view: Oblique) -> float:
     return NET_MM / max(abs(float(np.sin(view.yaw))), 0.1)
 
 
-def _landing(m: Motion, view: Oblique, received: int, first: int, last: int) -> Measure:
-    found = landing_of(m, received, first, last)
-    if found.value is None:
-        return found
-    shoulders = float(np.nanmedian(_apart(m, "shoulder")))
-    by_net = np.sqrt(2.0) * _net(view) / shoulders
-    sigma = float(np.hypot(WIDTH_SHARE * found.value, by_net))
-    return replace(found, sigma=sigma)
+def _landing(both: Sides, received: int, last: int, stature_mm: float) -> Measure:
+    """Ankles apart after landing over the breadth of the shoulders, which the nets see roughly."""
+    t = both.t_s - both.t_s[received]
+    land = np.flatnonzero((t >= LAND_S) & (t <= STAND_S) & (np.arange(len(t)) <= last))
+    if not both.has("ankle", "shoulder"):
+        return not_seen("landing_width", NO_JOINTS)
+    feet, shoulders = np.abs(both.apart("ankle")), both.apart("shoulder")
+    if not np.isfinite(feet[land]).any():
+        return not_seen("landing_width", NO_JOINTS)
+    by_net = np.sqrt(2.0) * _net(both.view)
+    seen, usual = abs(float(np.nanmedian(shoulders))), SHOULDERS * stature_mm
+    weights = np.array([by_net, SHOULDERS_SD * usual]) ** -2.0
+    own = BREADTH * float((weights * [seen, usual]).sum() / weights.sum())
+    value = float(np.nanmedian(feet[land])) / own
+    own_sd = BREADTH * float(weights.sum()) ** -0.5
+    parts = [by_net / own, value * own_sd / own, _of_turn(both.view) * value]
+    at = int(land[int(np.nanargmin(np.abs(feet[land] / own - value)))])
+    return Measure(value, float(np.linalg.norm(parts)), "1", at)
 
 
-def _apart(m: Motion, joint: str) -> FloatArray:
-    """How far the right one lies beyond the left one across, mm, (N,)."""
-    return np.asarray(m.joints[f"right_{joint}"][:, 0] - m.joints[f"left_{joint}"][:, 0])
-
-
-def _knees(m: Motion, view: Oblique, received: int, last: int) -> Measure:
+def _knees(both: Sides, received: int, last: int) -> Measure:
     """How far the knees come inside the ankles, the mean of both, from the catch on.
 
     A knee ahead of its ankle is seen beside it as well, both to the same side, so that only both
     together tell.
     """
-    if not m.has(*(f"{s}_{j}" for s in ("left", "right") for j in ("hip", "knee", "ankle"))):
+    if not both.has("hip", "knee", "ankle"):
         return not_seen("knee_inside", NO_JOINTS)
-    high = np.zeros(len(m.t_s))
-    for side in ("left", "right"):
-        high += m.joints[f"{side}_hip"][:, 1] - m.joints[f"{side}_ankle"][:, 1]
+    high = both.height("hip") - both.height("ankle")
     bent = high < BENT * np.nanquantile(high, 0.97)
     part = np.array([i for i in range(received, last + 1) if bent[i]], np.int64)
     if len(part) < 2 * WORST_FRAMES:
         return not_seen("knee_inside", NOT_DEEP)
-    way = np.sign(np.nanmedian(_apart(m, "ankle")[part]))
-    inside = 0.5 * way * (_apart(m, "ankle") - _apart(m, "knee"))
+    ankles, knees = both.apart("ankle"), both.apart("knee")
+    inside = 0.5 * np.sign(np.nanmedian(ankles[part])) * (ankles - knees)
     found = worst_of(inside, part, np.nanmax)
     if found is None:
         return not_seen("knee_inside", NO_JOINTS)
     value, at = found
-    sigma = float(np.hypot(_net(view), _of_turn(view) * value))
+    sigma = float(np.hypot(_net(both.view), _of_turn(both.view) * value))
     return Measure(value, sigma, "mm", at)
