@@ -10,7 +10,7 @@ from keenkettle.lifter.motion import build_motion
 from keenkettle.lifter.recipe import Recipe
 from keenkettle.measure.front import BREADTH, front_events
 from keenkettle.measure.motion import JointTrack, Motion
-from keenkettle.measure.oblique import FROM_FRONT, Oblique, measure_oblique
+from keenkettle.measure.oblique import FROM_FRONT, NOT_KNEES, Oblique, measure_oblique
 from keenkettle.measure.sheet import NOT_THIS_LIFT
 
 FPS, LENS_PX, CAMERA_MM = 30.0, 1300.0, 5200.0
@@ -62,6 +62,10 @@ class ObliqueTest(unittest.TestCase):
             inside = measured(yaw_deg=yaw, knee_in_mm=80.0)["knee_inside"]
             self.assertAlmostEqual(inside.value, 80.0, delta=12.0)
             self.assertLess(measured(yaw_deg=yaw)["knee_inside"].value, 0.0)
+
+    def test_knees_that_are_taken_for_one_are_not_measured(self):
+        found = measured(landing=2.4, knee_in_mm=230.0)["knee_inside"]
+        self.assertEqual((found.value, found.why), (None, NOT_KNEES))
 
     def test_the_nearer_to_the_side_the_less_is_known(self):
         sigmas = [measured(yaw_deg=yaw)["knee_inside"].sigma for yaw in (45.0, 33.0, 24.0)]

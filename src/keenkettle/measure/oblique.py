@@ -33,6 +33,8 @@ NET_MM = 23.0  # by which a knee or foot is off on the picture, by films with kn
 #: Between the shoulder joints, share of stature, and how much people differ: biacromial breadth is
 #: 0.236 of it in men and 0.224 in women (Gordon et al. 2014, ANSUR II).
 SHOULDERS, SHOULDERS_SD = 0.23 / BREADTH, 0.09
+MOST_INSIDE_MM = 160.0  # knees that would touch before they are further inside the ankles
+NOT_KNEES = "the knees could not be told apart"
 FROM_FRONT = "from aside it does not show; film from the front"
 
 
@@ -183,5 +185,7 @@ def _knees(both: Sides, received: int, last: int) -> Measure:
     if found is None:
         return not_seen("knee_inside", NO_JOINTS)
     value, at = found
+    if value > MOST_INSIDE_MM:
+        return not_seen("knee_inside", NOT_KNEES)
     sigma = float(np.hypot(_net(both.view), _of_turn(both.view) * value))
     return Measure(value, sigma, "mm", at)
