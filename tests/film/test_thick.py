@@ -57,9 +57,10 @@ class SolidTest(unittest.TestCase):
 
     def test_widths_that_jump_are_not_one_disc_s(self):
         shown = outlines(0.02, noise=0.05)
-        for kept in [pairs for row, pairs in shown.shapes.kept.items() if row > 36]:
-            kept[:] = [(tall, 0.94 * R, lean) for tall, _, lean in kept]
-        shown.learn(Ring(400.0, 200.0, R, 1.0))
+        height = shown.shapes.height_px
+        for row in [row for row in shown.shapes.kept if row > 36]:
+            for tall, _, lean in list(shown.shapes.kept[row]):
+                shown.shapes.learn(row * height, (tall, 0.94 * R, lean))
         self.assertIsNone(solid_of(shown, HEIGHT))
 
     def test_a_disc_that_is_turned_far_is_not_told_by_its_rows(self):

@@ -168,11 +168,13 @@ class DiscFollower:
     def _aside(self, middle: FloatArray) -> FloatArray:
         """The inner ring's middle less the rim's, where that is at a point (2,)."""
         assert self.inner is not None
-        known, learnt = self.inner.off_at(middle), self.outlines.asides.near(float(middle[1]))
-        if not learnt:
+        known, row = self.inner.off_at(middle), float(middle[1])
+        learnt = self.outlines.asides.middling(row)
+        if learnt is None:
             return known
-        share = len(learnt) / (len(learnt) + KNOWN_AS)
-        return np.asarray((1.0 - share) * known + share * np.median(learnt, axis=0))
+        times = len(self.outlines.asides.near(row))
+        share = times / (times + KNOWN_AS)
+        return np.asarray((1.0 - share) * known + share * np.array(learnt))
 
     def _rim_of(self, inner: FloatArray) -> FloatArray:
         """The rim's middle (2,) where the inner ring's is at a point (2,)."""
