@@ -78,7 +78,7 @@ def find_disc(clip: Clip) -> list[DiscSeen]:
         clear = _is_clear(family, len(looked))
         if clear:
             break
-    if not clear or family_aspect(family) < ASIDE_ASPECT or clip.tone != LUMA:
+    if not clear or family_aspect(family) < ASIDE_ASPECT or _by_colour(clip, family):
         clip.tone = LUMA
         seen = [s for w in WIDENED for s in _circles_on(clip, looked, True, w)]
         found, worth = _best_family(seen)
@@ -133,6 +133,11 @@ def _is_clear(family: list[DiscSeen], looks: int) -> bool:
     """Whether sightings leave no doubt, so that nothing else need be looked for."""
     enough = len(family) >= ENOUGH * looks and _moved(family)
     return enough and family_support(family) >= CLEAR_SUPPORT and _spread(family) <= ONE_SHAPE
+
+
+def _by_colour(clip: Clip, family: list[DiscSeen]) -> bool:
+    """Whether a disc was found by its colour alone, and not surely."""
+    return clip.tone != LUMA and family_support(family) < SURE_SUPPORT
 
 
 def family_support(family: list[DiscSeen]) -> float:

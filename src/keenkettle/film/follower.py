@@ -23,6 +23,7 @@ from keenkettle.film.rim import (
     fit_inner,
     fit_shape,
 )
+from keenkettle.film.still import Still
 from keenkettle.film.thick import Outlines
 from keenkettle.film.tone import pictures_of
 from keenkettle.measure.geometry import FloatArray
@@ -43,6 +44,7 @@ KNOWN_AS = 2.0  # looks that the inner ring's place, as known at first, counts f
 LEAST_SHAPED, OUTLINED = 0.5, 0.7  # from which an outline is fitted freely; that fit's own
 LEAST_SCATTER = 0.15  # pixels; rays on one picture share what is wrong with it
 INNER_ALONE = 0.6  # support by the inner ring alone, for each share of it
+RESTS = 0.08  # pixels a frame; slower than that it may stand still
 LOST = 0.2  # quality of a bridged frame
 MARKED = 0.95  # quality where the coach put the bar
 MARK_R = 0.12  # radii within which a rim is the one the coach meant
@@ -73,6 +75,7 @@ class DiscFollower:
     at: FloatArray | None = None
     seen_at: FloatArray | None = None
     speed: FloatArray = field(default_factory=lambda: np.zeros(2))
+    still: Still | None = None
 
     def step(self, gray: Gray, rim: Gray) -> None:
         """Take the next frame: its luma, and the picture that shows the rim best."""
@@ -81,6 +84,9 @@ class DiscFollower:
             self._take_mark(pictures, np.array(self.marked[len(self.xy)]))
             return
         self._look_where_it_was_seen(pictures)
+        if self.still is not None and self.lost_for == 0 and self.still.holds(gray):
+            self._stay()
+            return
         fit, match = None, 1.0
         if self.at is not None and self.seen_for >= 2:
             fit = self._round_inner(gray, pictures, self.at + self.speed, INNER_BAND)
@@ -100,6 +106,9 @@ class DiscFollower:
             self.speed = np.zeros(2)
         if self.lost_for or self.seen_at is None:
             self.found_at = len(self.xy)
+        self.still = None
+        if self.seen_for and len(pictures) == 1 and float(np.hypot(*self.speed)) < RESTS:
+            self.still = Still(gray, fit.ring)
         self.seen_at = now
         self.at, self.lost_for, self.seen_for = now, 0, self.seen_for + 1
         self.xy.append((float(now[0]), float(now[1])))
@@ -112,6 +121,13 @@ class DiscFollower:
                 self._learn(gray, fit.ring)
             if fit.support > LEAST_SHAPED and float(np.hypot(*self.speed)) < BLURS * self.ring.r:
                 self._learn_outline(pictures, fit.ring)
+
+    def _stay(self) -> None:
+        """Go on where it stands."""
+        self.speed, self.seen_for = np.zeros(2), self.seen_for + 1
+        self.xy.append(self.xy[-1])
+        self.quality.append(self.quality[-1])
+        self.scatter.append(self.scatter[-1])
 
     def _outline(self, middle: FloatArray) -> Ring:
         """The outline that is to be expected about a point (2,)."""
