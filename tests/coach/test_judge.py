@@ -82,6 +82,14 @@ class VerdictTest(unittest.TestCase):
         reasons = dict(judge(CLEAN, high, EVENTS, Reference()).not_judged)
         self.assertIn("stature", reasons["pull-too-low"])
 
+    def test_heels_that_rise_after_the_drive_are_praised_without_a_number(self):
+        early, late = (
+            judge(CLEAN, measures(2.0, heel_rise_lead=ms), EVENTS, Reference()).good
+            for ms in (20.0, -83.0)
+        )
+        self.assertIn("Whole foot down until the drive (20 ms)", early)
+        self.assertIn("Whole foot down until the drive", late)
+
     def test_praise_needs_a_clear_margin(self):
         good = judge(CLEAN, measures(0.5, trunk_drop=1.0), EVENTS, Reference()).good
         self.assertTrue(any("Back angle" in g for g in good))

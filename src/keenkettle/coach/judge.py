@@ -239,7 +239,9 @@ def show_error(sigma: float, unit: str) -> str:
 def _praise(fault: Fault, known: list[_Outcome]) -> str:
     m = known[0].measure
     assert m.value is not None
-    return fault.keep if m.unit == "1" else f"{fault.keep} ({show_value(m.value, m.unit)})"
+    if m.unit == "1" or (m.unit == "ms" and m.value < 0.0):
+        return fault.keep  # a share, or a lead that is none, says nothing to a reader
+    return f"{fault.keep} ({show_value(m.value, m.unit)})"
 
 
 def _finding(fault: Fault, crossed: list[_Outcome], events: Events) -> Finding:

@@ -280,7 +280,10 @@ def _bar_from_aside(
 
 def front_middle(review: Review, finding: Finding) -> tuple[float, float] | None:
     """The middle of what a front view's finding is drawn with, pixels; None for others."""
-    names = {n for line in FRONT_LINES.get(finding.evidence[0].metric, ()) for n in line}
+    metric = finding.evidence[0].metric
+    # A width is that of the feet; what it is compared with need not be in the picture.
+    lines = FRONT_LINES.get(metric, ())[: 1 if metric.endswith("_width") else None]
+    names = {n for line in lines for n in line}
     spots = [s for s in (joint_at(review, n, finding.at) for n in names) if s]
     if not spots:
         return None
