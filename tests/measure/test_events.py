@@ -6,9 +6,10 @@ from itertools import pairwise
 
 import numpy as np
 
+from keenkettle.measure.calibration import Calibration
 from keenkettle.measure.events import RepSpan, find_events, find_reps
 from keenkettle.measure.metrics import NOT_SEEN_FAST, measure_rep, phase_bounds, phase_times_ms
-from keenkettle.measure.motion import Motion
+from keenkettle.measure.motion import BarTrack, Motion, make_motion
 from keenkettle.measure.sheet import RepContext
 
 FPS = 100
@@ -58,6 +59,27 @@ class HiddenTest(unittest.TestCase):
         self.assertLess(3.0 * sigmas[0], sigmas[1])
         self.assertEqual((speed.value, speed.why), (None, NOT_SEEN_FAST))
         self.assertIsNone(rhythm.value)
+
+
+class SmearedTest(unittest.TestCase):
+    def test_a_bar_smeared_where_it_is_fastest_is_less_sure_of_its_speed(self):
+        y = clean_heights()
+        xy = np.stack([np.full_like(y, 300.0), 900.0 - y / 4.0], -1)
+        fast = int(np.argmax(np.gradient(y)))
+        sigmas = []
+        for quality, at in ((0.95, fast), (0.6, fast), (0.6, 20)):
+            seen = np.full(len(y), 0.95)
+            seen[at - 3 : at + 4] = quality
+            scale = Calibration(4.0, 112.0, 450.0, "given")
+            motion = make_motion(
+                np.arange(len(y)) / FPS, BarTrack(xy, seen, 0.05), {}, scale, "right"
+            )
+            rep = find_reps(motion)[0]
+            got = measure_rep(RepContext(motion, rep, find_events(motion, rep, True), "clean"))
+            sigmas.append(got["bar_peak_velocity"].sigma)
+        plain, smeared, elsewhere = sigmas
+        self.assertGreater(smeared, 3.0 * plain)
+        self.assertAlmostEqual(elsewhere, plain, delta=0.1 * plain)
 
 
 class RepTest(unittest.TestCase):

@@ -44,6 +44,7 @@ from keenkettle.measure.smooth import running_median
 BEFORE_EXTENSION_S, AFTER_CONTACT_S = 0.040, 0.100
 #: A bar that is hidden may have sped up and slowed down by this, m/s2, half the gap each.
 HIDDEN_ACCEL, NEAR_PEAK_S = 12.0, 0.15
+SMEAR_FRAMES = 2  # to each side of a frame, on which its speed depends
 UNKNOWN_SPEED = 0.1  # share of a speed by which it may be off and still says something
 NOT_SEEN_FAST = "the bar was hidden where it was fastest"
 BEND_S = 0.05  # a bend of the elbow lasts at least so long
@@ -110,7 +111,8 @@ def _bar_metrics(s: Sheet) -> None:
     assert fastest is not None and lift_off is not None
     peak_v = _crest(m.t_s, v, m.bar_a[:, 1], fastest)
     hidden = HIDDEN_ACCEL / 4.0 * _hidden_s(m, fastest)
-    error = np.linalg.norm([m.speed_sigma, rel * peak_v, PEAK_LOSS * peak_v, hidden])
+    smeared = _smeared_m_s(m, fastest)
+    error = np.linalg.norm([m.speed_sigma, rel * peak_v, PEAK_LOSS * peak_v, hidden, smeared])
     s.put("bar_peak_velocity", peak_v, float(error), fastest)
     if hidden > UNKNOWN_SPEED * peak_v:
         s.out["bar_peak_velocity"] = Measure(None, 0.0, "m/s", None, NOT_SEEN_FAST)
@@ -150,6 +152,14 @@ def _hidden_s(m: Motion, i: int) -> float:
         begun = k if begun is None else begun
         longest = max(longest, float(m.t_s[k] - m.t_s[begun]) + m.spacing_s)
     return longest
+
+
+def _smeared_m_s(m: Motion, i: int) -> float:
+    """What a bar that is smeared about a sample adds to its speed's error there."""
+    if m.smeared is None or m.bar_sigma <= 0.0:
+        return 0.0
+    near = m.smeared[max(i - SMEAR_FRAMES, 0) : i + SMEAR_FRAMES + 1]
+    return float(np.median(near)) * m.speed_sigma / m.bar_sigma
 
 
 def _crest(t_s: FloatArray, v: FloatArray, a: FloatArray, i: int) -> float:

@@ -16,6 +16,9 @@ from keenkettle.measure.smooth import BAR_CUTOFF_HZ, JOINT_CUTOFF_HZ, smooth
 
 LITTLE_MM = 1.5  # of noise: a disc, not hands that stand for it; then smoothing takes less
 SURE_GROWTH = 2.0  # standard deviations of the change of a disc's size from row to row
+#: Of its way from one frame to the next a smeared disc may be off by this share, where little of
+#: its rim is seen; by films with long exposures.
+SMEARED, POOR = 0.08, 0.75
 SEEN = 0.5  # quality of a frame on which the bar was seen
 JOINTS = ("ear", "shoulder", "elbow", "wrist", "hip", "knee", "ankle", "heel", "toe")
 
@@ -76,6 +79,8 @@ class Motion:
         side_sigma: standard deviation of joints against the bar sideways, mm.
         rise_sigma: the same upward, shape (N,); None on exact motion.
         seen: whether the bar was seen, shape (N,), or bridged; None on exact motion.
+        smeared: what a bar that was seen poorly in fast motion may be off besides, shape (N,), mm;
+            None on exact motion.
     """
 
     t_s: FloatArray
@@ -90,6 +95,7 @@ class Motion:
     side_sigma: float = 0.0
     rise_sigma: FloatArray | None = None
     seen: BoolArray | None = None
+    smeared: FloatArray | None = None
 
     def has(self, *names: str) -> bool:
         """Whether all these joints are tracked."""
@@ -144,6 +150,8 @@ def make_motion(
         # Errors of the camera's place move all joints alike: they leave angles alone and are
         # carried in ``side_sigma`` for distances between a joint and the bar.
         sigmas[name] = track.sigma_px * calibration.mm_per_px
+    way = np.linalg.norm(np.gradient(world, axis=0), axis=1)  # mm from frame to frame
+    poor = np.clip((POOR - bar.quality) / (POOR - SEEN), 0.0, 1.0)
     return Motion(
         t_s=t_s,
         bar=np.stack([a.value for a in axes], -1),
@@ -156,6 +164,7 @@ def make_motion(
         scale_error=calibration.scale_error,
         side_sigma=calibration.side_sigma_mm,
         seen=bar.quality >= SEEN,
+        smeared=np.asarray(SMEARED * way * poor),
         rise_sigma=calibration.depth_sigma * np.abs(axes[1].value - middle[1]),
     )
 
