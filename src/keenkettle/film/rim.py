@@ -25,7 +25,9 @@ SLOPED, SLOPED_R, MOST_SLOPE = 4, 2.0, 0.12
 ON_FACE = 0.4  # radii; so large a ring is no hub or sleeve, but lies on the face
 INNER_APART = 0.06  # radii; so much may the shift differ over the picture
 LEANING, MOST_LEAN = 0.93, 0.35  # aspect under which it is fitted; 45 degrees aside, near the lens
-LEANS = 0.02  # by so much clearer it must be, leaning, where it is not narrow
+#: Where it is not narrow it must lean by so much and be so much clearer: a limb beside the rim
+#: makes it lean as well.
+LEAST_LEAN, LEANS = 0.03, 0.02
 ROUND, CLEARER = 0.01, 10.0  # an aspect so near 1; support that scatter of a radius costs
 FILLED = 1.1  # an edge fills a narrow band, so it hardly stands above what is middling there
 MIDDLING = 0.67  # middling size of noise, standard deviations
@@ -196,7 +198,9 @@ def fit_shape(pictures: Pictures, ring: Ring, band: float) -> RimFit | None:
         return best
     leaning = [fit_rim(p, best.ring, band, True, 2.0, noise, leaning=True) for p, noise in pictures]
     lean = max((f for f in leaning if f is not None), key=_clear, default=None)
-    return lean if lean is not None and _clear(lean) > _clear(best) + LEANS else best
+    if lean is None or abs(lean.ring.lean) < LEAST_LEAN or _clear(lean) < _clear(best) + LEANS:
+        return best
+    return lean
 
 
 def _clear(fit: RimFit) -> float:
