@@ -25,8 +25,8 @@ from keenkettle.film.rim import Ring
 from keenkettle.film.thick import Outlines
 from keenkettle.film.whole_body import _drives, _elbow, _head, _outlined, fuse_span
 from keenkettle.measure.calibration import Calibration
-from keenkettle.measure.metrics import _crest, _hidden_s
 from keenkettle.measure.motion import JOINTS, BarTrack, JointTrack, Motion, make_motion
+from keenkettle.measure.peak_speed import _crest, _hidden_s
 
 K, MM = 14, 0.2  # frames; pixels per millimetre
 FLOOR = 250.0

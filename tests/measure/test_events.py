@@ -8,8 +8,9 @@ import numpy as np
 
 from keenkettle.measure.calibration import Calibration
 from keenkettle.measure.events import RepSpan, find_events, find_reps
-from keenkettle.measure.metrics import NOT_SEEN_FAST, measure_rep, phase_bounds, phase_times_ms
+from keenkettle.measure.metrics import measure_rep, phase_bounds, phase_times_ms
 from keenkettle.measure.motion import BarTrack, Motion, make_motion
+from keenkettle.measure.peak_speed import NOT_SEEN_FAST
 from keenkettle.measure.sheet import RepContext
 
 FPS = 100

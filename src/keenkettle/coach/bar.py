@@ -16,9 +16,9 @@ from keenkettle.film.disc_face import make_template
 from keenkettle.film.far_disc import FarWatch
 from keenkettle.film.far_end import follow_far_end
 from keenkettle.film.follow import follow_bar
-from keenkettle.film.rim import Inner, Ring, fit_rim, inner_of
+from keenkettle.film.rim import TURNED_ASPECT, Inner, Ring, fit_rim, inner_of
 from keenkettle.film.steady import SteadyWatch
-from keenkettle.film.thick import TURNED_ASPECT, Outlines, solid_of
+from keenkettle.film.thick import Outlines, solid_of
 from keenkettle.film.tone import best_tone
 from keenkettle.film.view import SOUND_YAW_DEG, roll_of, yaw_of
 from keenkettle.measure.calibration import PLATE_MM
@@ -125,9 +125,9 @@ def track_bar(
         )
         if found is not None:
             tracked = replace(tracked, far_end=found[0], far=found[1])
-            return _from_aside(tracked, bar, look.ring, look.outlines, request.bar_marks)
-    far = small.find(tracked.bar.xy_px, clip.grays, bar.drift_px) if small else None
-    tracked = replace(tracked, far=far)
+    if tracked.far is None and small is not None:
+        far = small.find(tracked.bar.xy_px, clip.grays, bar.drift_px)
+        tracked = replace(tracked, far=far)
     return _from_aside(tracked, bar, look.ring, look.outlines, request.bar_marks)
 
 

@@ -9,9 +9,8 @@ from dataclasses import replace
 import numpy as np
 
 from keenkettle.coach.front import OVERHEAD
-from keenkettle.coach.judge import judge
 from keenkettle.coach.lifts import Lift
-from keenkettle.coach.reviewed import RepReview, Request, Tracked, both_ends
+from keenkettle.coach.reviewed import RepReview, Tracked, both_ends
 from keenkettle.film.far_disc import BETWEEN_MM
 from keenkettle.measure.calibration import Calibration
 from keenkettle.measure.motion import JointTrack
@@ -20,30 +19,33 @@ from keenkettle.measure.segments import STATURE_MM
 from keenkettle.measure.sheet import UPRIGHT, Measures
 from keenkettle.measure.tilt import slope_by_ends
 
+LEAST_TURN_SD_DEG = 1.0  # of bars whose collars are not where they usually are
+
 
 def without_sides(joints: dict[str, JointTrack]) -> dict[str, JointTrack]:
     """The joints of the camera's side alone."""
     return {n: t for n, t in joints.items() if not n.startswith(("left_", "right_"))}
 
 
-def judge_oblique(
+def measures_from_aside(
     rep: RepReview,
     lift: Lift,
-    request: Request,
     tracked: Tracked,
     calibration: Calibration,
     turn_deg: tuple[float, float],
     joints: dict[str, JointTrack],
-) -> RepReview:
-    """A rep as it was judged from the side, with only what such a film shows.
+    stature_mm: float | None,
+) -> Measures:
+    """Of a rep measured as if from the side, what such a film shows; the rest says why not.
 
     Args:
         rep: as from the side.
-        lift, request: what was lifted, and what is known.
+        lift: what was lifted.
         tracked: with the far disc and the bar's far end, where those were seen.
         calibration: of the near disc's plane.
         turn_deg: the camera's turn from the side and its standard deviation.
-        joints: with those of both sides, pixels, where they were found.
+        joints: with those of both sides, each (N, 2) pixels, where they were found.
+        stature_mm: the athlete's, where known.
     """
     degrees = abs(turn_deg[0])
     why = f"the camera looks from {degrees:.0f} degrees beside the side view; film from the side"
@@ -51,47 +53,26 @@ def judge_oblique(
         name: m if name in UPRIGHT or m.value is None else replace(m, value=None, why=why)
         for name, m in rep.metrics.items()
     }
+    times = rep.motion.t_s
     ends = both_ends(tracked, calibration)
     if ends is not None:
         known = [rep.events.get(name) for name in ("catch", "lockout")]
         received = next((i for i in known if i is not None), None)
-        level = slope_by_ends(ends, rep.motion.t_s, received, rep.span.lift_off)
-        metrics["bar_slope"] = level
+        metrics["bar_slope"] = slope_by_ends(ends, times, received, rep.span.lift_off)
     sides = {n: t for n, t in joints.items() if n not in without_sides(joints)}
-    if sides and tracked.far is not None:
-        stature = request.reference.stature_mm or STATURE_MM
-        metrics |= _of_sides(rep, lift, tracked, calibration, turn_deg, sides, stature)
-    verdict = judge(lift, metrics, rep.events, request.reference)
-    return replace(rep, metrics=metrics, verdict=verdict)
-
-
-def _of_sides(
-    rep: RepReview,
-    lift: Lift,
-    tracked: Tracked,
-    calibration: Calibration,
-    turn_deg: tuple[float, float],
-    sides: dict[str, JointTrack],
-    stature_mm: float,
-) -> Measures:
-    """Feet and knees; the athlete's middle is half the bar's length further away."""
-    assert tracked.far is not None
-    yaw, yaw_sd = np.radians(turn_deg[0]), np.radians(max(turn_deg[1], 1.0))
+    if not sides or tracked.far is None:
+        return metrics
+    yaw = float(np.radians(turn_deg[0]))
     near_mm = 1000.0 * tracked.far.camera_m(calibration.mm_per_px)[0]
     view = Oblique(
-        float(yaw),
-        float(yaw_sd),
+        yaw,
+        float(np.radians(max(turn_deg[1], LEAST_TURN_SD_DEG))),
         near_mm / calibration.mm_per_px,
-        near_mm + 0.5 * BETWEEN_MM * float(np.cos(yaw)),
+        near_mm + 0.5 * BETWEEN_MM * float(np.cos(yaw)),  # half the bar's length further away
         calibration.centre_px[0],
     )
-    return measure_oblique(
-        rep.motion.t_s,
-        sides,
-        view,
-        rep.events,
-        rep.span.end,
-        lift.family in OVERHEAD,
-        lift.ends == "split-catch",
-        stature_mm,
+    overhead, split = lift.family in OVERHEAD, lift.ends == "split-catch"
+    stature = stature_mm or STATURE_MM
+    return metrics | measure_oblique(
+        times, sides, view, rep.events, rep.span.end, overhead, split, stature
     )

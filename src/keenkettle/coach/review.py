@@ -16,7 +16,7 @@ from keenkettle.coach.guess import guess_facing, guess_lift, guess_overhead, on_
 from keenkettle.coach.hands import side_difference
 from keenkettle.coach.judge import Verdict, joined, judge
 from keenkettle.coach.lifts import Lift, find_lift
-from keenkettle.coach.oblique import judge_oblique, without_sides
+from keenkettle.coach.oblique import measures_from_aside, without_sides
 from keenkettle.coach.reviewed import Filmed as Filmed
 from keenkettle.coach.reviewed import RepReview as RepReview
 from keenkettle.coach.reviewed import Request as Request
@@ -297,7 +297,15 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
     )
     if abs(turn[0]) > SOUND_YAW_DEG:
         reps = tuple(
-            judge_oblique(rep, lift, request, tracked, calibration, turn, every) for rep in reps
+            _from_aside(
+                rep,
+                lift,
+                request,
+                measures_from_aside(
+                    rep, lift, tracked, calibration, turn, every, request.reference.stature_mm
+                ),
+            )
+            for rep in reps
         )
     if request.hands and lift.implement in ONE_HAND:
         reps = _with_sides(reps, lift, request)
@@ -459,6 +467,11 @@ def _review_rep(
             metrics[name] = replace(metrics[name], value=None, why=slow)
     verdict = _judged(lift, metrics, events, request, "ankle_rear" in own.joints)
     return RepReview(number, span, events, metrics, verdict, motion, origin)
+
+
+def _from_aside(rep: RepReview, lift: Lift, request: Request, metrics: Measures) -> RepReview:
+    verdict = _judged(lift, metrics, rep.events, request, "ankle_rear" in rep.motion.joints)
+    return replace(rep, metrics=metrics, verdict=verdict)
 
 
 def _with_sides(reps: tuple[RepReview, ...], lift: Lift, request: Request) -> tuple[RepReview, ...]:

@@ -136,6 +136,9 @@ def find_joints(
         return Found(dict(flow or {}), look.crowd, far=far)
     side = facing or _facing(look)
     look = _look_again(net, clip, look, side, bar, plate_px / 2.0, PLATE_MM * mm)
+    # A turn told by the near disc's shape is too rough for what lies across.
+    yaw = 0.0 if far is None else abs(far.yaw_deg(1.0 / mm)[0])
+    sides = _sides(look, clip.info.frames) if yaw > SOUND_YAW_DEG else {}
     if far is None and turn_deg[0] > LEAST_TURN_DEG:
         far = _by_hands(look, side, bar, mm, turn_deg)
     out = {
@@ -163,8 +166,6 @@ def find_joints(
     out = moved_by(out, drift)
     _fill(out, flow or {})
     joints = {n: t for n, t in out.items() if np.isfinite(t.xy_px).any()}
-    yaw = 0.0 if far is None else abs(far.yaw_deg(1.0 / mm)[0])
-    sides = _sides(look, clip.info.frames) if yaw > SOUND_YAW_DEG else {}
     return Found(joints, look.crowd, far=far, in_discs=in_discs, sides=sides)
 
 

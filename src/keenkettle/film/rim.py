@@ -24,7 +24,8 @@ CLEAR_INNER, INNER_SHIFT = 0.75, 0.10  # support; how far its middle may be off,
 SLOPED, SLOPED_R, MOST_SLOPE = 4, 2.0, 0.12
 ON_FACE = 0.4  # radii; so large a ring is no hub or sleeve, but lies on the face
 INNER_APART = 0.06  # radii; so much may the shift differ over the picture
-LEANING, MOST_LEAN = 0.93, 0.35  # aspect under which it is fitted; 45 degrees aside, near the lens
+TURNED_ASPECT = 0.93  # a camera that is turned shows an ellipse, which leans above and below it
+MOST_LEAN = 0.35  # 45 degrees aside, near the lens
 #: Where it is not narrow it must lean by so much and be so much clearer: a limb beside the rim
 #: makes it lean as well.
 LEAST_LEAN, LEANS = 0.03, 0.02
@@ -112,8 +113,8 @@ def fit_rim(
         over_noise: how far an edge must stand above the middling change of grey around it.
         noise: standard deviation of one sample, grey levels, where it is known; a blurred
             edge that fills the band is then not taken for noise.
-        leaning: fit how it leans with its shape, which is always done for one that is narrow.
         sign: 1 for an edge that is lighter outside all round, -1 for darker, 0 for any.
+        leaning: fit how it leans with its shape, which is always done for one that is narrow.
 
     Returns:
         The fit, or None where fewer than a sixth of the rays show an edge.
@@ -137,7 +138,7 @@ def fit_rim(
     seen = here > floor
     if seen.sum() < RAYS / 6:
         return None
-    leaning = shape and (leaning or guess.lean != 0.0 or guess.aspect < LEANING)
+    leaning = shape and (leaning or guess.lean != 0.0 or guess.aspect < TURNED_ASPECT)
     design = _design(guess.aspect, guess.lean, shape, leaning)
     # The ray's direction in the stretched frame is not quite its normal; for discs seen
     # within 25 degrees of side-on the difference is under a tenth of the shift.

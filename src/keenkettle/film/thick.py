@@ -15,7 +15,7 @@ from scipy.optimize import least_squares
 from scipy.stats import theilslopes
 
 from keenkettle.film.by_row import ByRow
-from keenkettle.film.rim import Ring
+from keenkettle.film.rim import TURNED_ASPECT, Ring
 from keenkettle.measure.calibration import PLATE_MM, USUAL_CAMERA_M
 from keenkettle.measure.geometry import FloatArray
 
@@ -33,7 +33,6 @@ USUAL_LENS_R = 1000.0 * USUAL_CAMERA_M / (PLATE_MM / 2.0)  # focal length, radii
 JUMPS = 0.01  # of a radius, about a line: widths that are not one disc's
 PITCH_SD = 0.12  # tangent
 HORIZON_SD, ASPECT_SD = 0.25, 0.015  # about the middle, of the picture's height; about 1
-TURNED_ASPECT = 0.93  # a camera that is turned shows an ellipse
 
 
 class Outlines:

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from keenkettle.lifter.camera import Camera, fitted_camera
 from keenkettle.lifter.front import BAR_HALF_MM, SIDES, Front
 from keenkettle.lifter.paint import Picture, Span, ball, limb
-from keenkettle.lifter.render import DISC_MM, Look, room
+from keenkettle.lifter.render import DISC_MM, Look, broad_trunk, room
 from keenkettle.measure.geometry import FloatArray
 
 FROM_FRONT_DEG = -90.0
@@ -85,7 +85,8 @@ def _moment(img: Picture, front: Front, camera: Camera, look: Look, t: float) ->
         _bar(img, world, camera, look)
     for side in SIDES:
         _leg(img, p, side, k, look)
-    _trunk(img, p, k, look)
+    right, left = ({n: p[f"{s}_{n}"] for n in ("hip", "shoulder", "ear")} for s in SIDES)
+    broad_trunk(img, right, left, k, look)
     _head(img, p, k, look)
     if bar_ahead:
         _bar(img, world, camera, look)
@@ -102,19 +103,6 @@ def _leg(img: Picture, p: dict[str, FloatArray], side: str, k: float, look: Look
     limb(img, at("knee"), at("ankle"), 0.032 * k, 0.021 * k, bands)
     cloth = (Span(0, look.shorts), Span(0.55, look.skin), Span(0.87, SLEEVE))
     limb(img, at("hip"), at("knee"), 0.054 * k, 0.035 * k, cloth)
-
-
-def _trunk(img: Picture, p: dict[str, FloatArray], k: float, look: Look) -> None:
-    hips = [p[f"{s}_hip"] for s in SIDES]
-    tops = [p[f"{s}_shoulder"] for s in SIDES]
-    limb(img, hips[0], hips[1], 0.060 * k, 0.060 * k, (Span(0, look.shorts),))
-    for share in np.linspace(0.15, 0.95, 7):
-        ends = [h + share * (s - h) for h, s in zip(hips, tops, strict=True)]
-        r = (0.046 + 0.012 * share) * k
-        limb(img, ends[0], ends[1], r, r, (Span(0, look.shirt),))
-    limb(img, tops[0], tops[1], 0.036 * k, 0.036 * k, (Span(0, look.shirt),))
-    neck, ears = (tops[0] + tops[1]) / 2.0, (p["right_ear"] + p["left_ear"]) / 2.0
-    limb(img, neck, ears, 0.034 * k, 0.032 * k, (Span(0, look.skin),))
 
 
 def _head(img: Picture, p: dict[str, FloatArray], k: float, look: Look) -> None:

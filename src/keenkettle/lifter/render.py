@@ -218,11 +218,17 @@ def _torso(scene: _Scene, img: Picture, p: dict[str, FloatArray], k: float) -> N
     limb(img, chest, neck, 0.062 * k, 0.034 * k, (Span(0, look.shirt),))
 
 
-def _broad_torso(
-    scene: _Scene, img: Picture, near: dict[str, FloatArray], far: dict[str, FloatArray], k: float
+def broad_trunk(
+    img: Picture, near: dict[str, FloatArray], far: dict[str, FloatArray], k: float, look: Look
 ) -> None:
-    """The trunk from hip to hip and shoulder to shoulder, as it shows from aside."""
-    look = scene.look
+    """Paint the trunk from hip to hip and shoulder to shoulder, as it shows from aside or ahead.
+
+    Args:
+        img: the picture, (height, width, 3), in place.
+        near, far: ``hip``, ``shoulder`` and ``ear`` of both sides, (2,) pixels.
+        k: the athlete's stature, pixels.
+        look: colours.
+    """
     limb(img, near["hip"], far["hip"], 0.060 * k, 0.060 * k, (Span(0, look.shorts),))
     for share in np.linspace(0.15, 0.95, 7):
         a, b = (p["hip"] + share * (p["shoulder"] - p["hip"]) for p in (near, far))
@@ -312,7 +318,7 @@ def _moment(scene: _Scene, img: Picture, sim: SimMotion, t: float) -> None:
         r = 14.0 * camera.scale_at(0.0)
         limb(img, a, b, r, r, (Span(0, (170, 172, 176)),))
     if abs(camera.yaw_deg) > BROAD_DEG:
-        _broad_torso(scene, img, near, far, k)
+        broad_trunk(img, near, far, k, scene.look)
     else:
         _torso(scene, img, mid, k)
     _head(scene, img, mid, k)

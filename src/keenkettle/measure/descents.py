@@ -12,6 +12,7 @@ from keenkettle.measure.back import back_bend
 from keenkettle.measure.events import EVENT_NAMES, LIFT_OFF_MM, Events, RepSpan, at_rest
 from keenkettle.measure.geometry import BoolArray, FloatArray
 from keenkettle.measure.motion import Motion
+from keenkettle.measure.peak_speed import put_peak_speed
 from keenkettle.measure.receiving import catch_thigh, lowering_gap, overhead_offset, rack_elbow
 from keenkettle.measure.sheet import NOT_THIS_LIFT, UNITS, Measure, Measures, RepContext, Sheet
 
@@ -93,10 +94,8 @@ def measure_descent(ctx: RepContext) -> Measures:
     """Measure one rep: what a squat or hinge can have; the rest says why not."""
     s = Sheet(ctx)
     m = ctx.motion
-    v = m.bar_v[:, 1]
     if at := s.needs("bar_peak_velocity", (), "peak_velocity"):
-        peak = float(v[at[0]])
-        s.put("bar_peak_velocity", peak, np.hypot(m.speed_sigma, m.scale_error * peak), at[0])
+        put_peak_speed(s, at[0])
     if at := s.needs("hold_sway", (), "standing"):
         hold = m.bar[at[0] : ctx.rep.end + 1, 0]
         if len(hold) >= 8:

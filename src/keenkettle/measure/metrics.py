@@ -22,6 +22,7 @@ from keenkettle.measure.geometry import (
     segment_distance,
 )
 from keenkettle.measure.motion import Motion, angle_sigma
+from keenkettle.measure.peak_speed import NOT_SEEN_FAST, PEAK_LOSS, put_peak_speed
 from keenkettle.measure.receiving import feet, lowering, receive
 from keenkettle.measure.sheet import (
     BAR_MOMENT_FRAMES,
@@ -42,14 +43,8 @@ from keenkettle.measure.sheet import (
 from keenkettle.measure.smooth import running_median
 
 BEFORE_EXTENSION_S, AFTER_CONTACT_S = 0.040, 0.100
-#: A bar that is hidden may have sped up and slowed down by this, m/s2, half the gap each.
-HIDDEN_ACCEL, NEAR_PEAK_S = 12.0, 0.15
-SMEAR_FRAMES = 2  # to each side of a frame, on which its speed depends
-UNKNOWN_SPEED = 0.1  # share of a speed by which it may be off and still says something
-NOT_SEEN_FAST = "the bar was hidden where it was fastest"
 BEND_S = 0.05  # a bend of the elbow lasts at least so long
 TRACK_MM = 0.4  # what a followed disc is off on top of its noise; by benchmarks/accuracy
-PEAK_LOSS = 0.006  # share of the greatest speed that smoothing takes; by benchmarks/accuracy
 CATCH_FRAMES = 0.8  # root mean square error of the catch over 30 simulated films
 PASS_FRAMES = 0.25  # of the moment the bar passes the knee, were the knee known exactly
 LEAST_PASS_MM_S = 200.0  # a bar passes the knee no slower
@@ -105,17 +100,11 @@ def phase_bounds(events: Events) -> list[tuple[str, int, int]]:
 
 def _bar_metrics(s: Sheet) -> None:
     m, ev = s.ctx.motion, s.ctx.events
-    y, v = m.bar[:, 1], m.bar_v[:, 1]
+    y = m.bar[:, 1]
     rel, noise = m.scale_error, np.hypot(1.4 * m.bar_sigma, TRACK_MM)
     fastest, lift_off = ev["peak_velocity"], ev["lift_off"]
     assert fastest is not None and lift_off is not None
-    peak_v = _crest(m.t_s, v, m.bar_a[:, 1], fastest)
-    hidden = HIDDEN_ACCEL / 4.0 * _hidden_s(m, fastest)
-    smeared = _smeared_m_s(m, fastest)
-    error = np.linalg.norm([m.speed_sigma, rel * peak_v, PEAK_LOSS * peak_v, hidden, smeared])
-    s.put("bar_peak_velocity", peak_v, float(error), fastest)
-    if hidden > UNKNOWN_SPEED * peak_v:
-        s.out["bar_peak_velocity"] = Measure(None, 0.0, "m/s", None, NOT_SEEN_FAST)
+    put_peak_speed(s, fastest)
     if at := s.needs("bar_peak_height", (), "peak_height"):
         rise = y[at[0]] - y[lift_off]
         s.put("bar_peak_height", rise, np.hypot(noise, rel * rise), at[0])
@@ -138,36 +127,6 @@ def _bar_metrics(s: Sheet) -> None:
     if at := s.needs("turnover_time", ("hip", "knee"), "extension", "catch"):
         error = np.hypot(0.41 * m.spacing_s, _extension_spread_s(m, at[0]))
         s.put("turnover_time", 1000 * (m.t_s[at[1]] - m.t_s[at[0]]), 1000 * error, at[1])
-
-
-def _hidden_s(m: Motion, i: int) -> float:
-    """How long the bar was hidden in the longest gap near a sample, s."""
-    if m.seen is None:
-        return 0.0
-    longest, begun = 0.0, None
-    for k in np.flatnonzero(np.abs(m.t_s - m.t_s[i]) <= NEAR_PEAK_S):
-        if m.seen[k]:
-            begun = None
-            continue
-        begun = k if begun is None else begun
-        longest = max(longest, float(m.t_s[k] - m.t_s[begun]) + m.spacing_s)
-    return longest
-
-
-def _smeared_m_s(m: Motion, i: int) -> float:
-    """What a bar that is smeared about a sample adds to its speed's error there."""
-    if m.smeared is None or m.bar_sigma <= 0.0:
-        return 0.0
-    near = m.smeared[max(i - SMEAR_FRAMES, 0) : i + SMEAR_FRAMES + 1]
-    return float(np.median(near)) * m.speed_sigma / m.bar_sigma
-
-
-def _crest(t_s: FloatArray, v: FloatArray, a: FloatArray, i: int) -> float:
-    """Greatest speed near its greatest sample ``i``: between samples acceleration is linear."""
-    j = i + 1 if a[i] > 0 else i - 1
-    if not 0 <= j < len(v) or a[i] * a[j] >= 0:
-        return float(v[i])
-    return float(v[i] + a[i] ** 2 * abs(t_s[j] - t_s[i]) / (2.0 * abs(a[i] - a[j])))
 
 
 def _first_pull(s: Sheet) -> None:

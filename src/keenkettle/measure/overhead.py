@@ -18,6 +18,7 @@ from keenkettle.measure.events import (
 )
 from keenkettle.measure.geometry import FloatArray, direction_deg, included_deg
 from keenkettle.measure.motion import Motion, angle_sigma
+from keenkettle.measure.peak_speed import put_peak_speed
 from keenkettle.measure.receiving import feet, overhead_metrics
 from keenkettle.measure.sheet import (
     NOT_THIS_LIFT,
@@ -159,8 +160,7 @@ def _bar(s: Sheet) -> None:
     x, y, v = m.bar[:, 0], m.bar[:, 1], m.bar_v[:, 1]
     noise = m.bar_sigma * float(np.sqrt(2.0))
     if at := s.needs("bar_peak_velocity", (), "peak_velocity"):
-        peak = float(v[at[0]])
-        s.put("bar_peak_velocity", peak, np.hypot(m.speed_sigma, m.scale_error * peak), at[0])
+        put_peak_speed(s, at[0])
     if at := s.needs("bar_peak_height", (), "dip_start", "peak_height"):
         rise = float(y[at[1]] - y[at[0]])
         s.put("bar_peak_height", rise, np.hypot(noise, m.scale_error * rise), at[1])
