@@ -6,6 +6,7 @@ from __future__ import annotations
 
 from collections import deque
 from collections.abc import Iterable, Iterator
+from statistics import median
 
 import cv2
 import numpy as np
@@ -47,7 +48,7 @@ class CutWatch:
         small = cv2.resize(thin, SMALL, interpolation=cv2.INTER_AREA).astype(float)
         if self._last is not None:
             change = float(np.abs(small - self._last).mean())
-            usual = float(np.median(self._usual)) if self._usual else 0.0
+            usual = median(self._usual) if self._usual else 0.0
             if change > max(LEAST_GREYS, OVER_USUAL * usual):
                 self.cuts.append(number + 1 if self._backward else number)
             else:

@@ -38,6 +38,7 @@ INNER_SUPPORT, AGREE = 0.6, 0.05  # of the inner ring; share of the radius
 INNER_BAND, FACE_BAND = 0.06, 0.10  # radii round where the motion leads; round the face's guess
 RIM_BAND, SAME = 0.05, 0.03  # radii: the rim's reach round it; as far off it is not the rim
 LEARN_EVERY, LEARNT_FACE = 4, 0.34  # frames between; share of the new face each time
+KNOWN_OUTLINE, SELDOM = 6, 24  # looks at one and its neighbours; frames between from then on
 LEARNT_FROM = 0.75  # support from which a face is learnt
 BLURS = 0.12  # radii a frame; a faster disc is smeared, and not as tall as it is
 KNOWN_AS = 2.0  # looks that the inner ring's place, as known at first, counts for
@@ -119,7 +120,8 @@ class DiscFollower:
         if self.seen_for % LEARN_EVERY == 0:
             if fit.support > LEARNT_FROM:
                 self._learn(gray, fit.ring)
-            if fit.support > LEAST_SHAPED and float(np.hypot(*self.speed)) < BLURS * self.ring.r:
+            sharp = float(np.hypot(*self.speed)) < BLURS * self.ring.r
+            if fit.support > LEAST_SHAPED and sharp and not self._known_outline(fit.ring.y):
                 self._learn_outline(pictures, fit.ring)
 
     def _stay(self) -> None:
@@ -133,6 +135,11 @@ class DiscFollower:
         """The outline that is to be expected about a point (2,)."""
         x, y = middle.tolist()
         return replace(self.outlines.at(y), x=x, y=y)
+
+    def _known_outline(self, row: float) -> bool:
+        """Whether a row's outline is known well, so that it need be looked at but seldom."""
+        known = len(self.outlines.shapes.near(row)) >= KNOWN_OUTLINE
+        return known and self.seen_for % SELDOM != 0
 
     def _learn_outline(self, shown: Pictures, ring: Ring) -> None:
         free = fit_shape(shown, ring, max(RIM_BAND * ring.r, 2.0))

@@ -7,6 +7,8 @@ out at one radius, in grey or in colour, though a single frame may hardly show i
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import cv2
 import numpy as np
 
@@ -58,8 +60,12 @@ def _shares(clip: Clip, number: int, ring: Ring) -> FloatArray | None:
     if far < lo + 8 * step:
         return None
     shown = None
+    reach_px = int(far) + 4 * round(CALM_PX) + 4
+    x0, y0 = max(int(ring.x) - reach_px, 0), max(int(ring.y) - reach_px, 0)
+    about = slice(y0, int(ring.y) + reach_px), slice(x0, int(ring.x) + reach_px)
+    ring = replace(ring, x=ring.x - x0, y=ring.y - y0)
     for plane in planes:
-        calm = np.asarray(cv2.GaussianBlur(plane, (0, 0), CALM_PX), np.uint8)
+        calm = np.asarray(cv2.GaussianBlur(plane[about], (0, 0), CALM_PX), np.uint8)
         strength = edge_strength(rays(calm, ring, lo - 2 * step, far, step))
         edge = strength > max(LEAST_EDGE, OVER * float(np.median(strength)))
         shown = edge if shown is None else shown | edge
