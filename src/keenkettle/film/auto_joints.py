@@ -6,12 +6,13 @@ at anew. Each span of them is then solved as a whole (``whole_body``).
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Generator
 from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
+from keenkettle.film.ahead import Ahead
 from keenkettle.film.believed import FEET
 from keenkettle.film.body_size import body_in_discs
 from keenkettle.film.clip import Clip
@@ -241,32 +242,45 @@ def _look(
     counted = set(wanted[:: max(len(wanted) // COUNTED, 1)])
     crowded, last = 0, -10
     bare: dict[int, Landmarks] = {}  # with the disc on the picture
-    for k, (n, rgb) in enumerate(clip.rgbs(wanted)):
-        if n - last > RESET_FRAMES:
-            net.crop = None
-        last = n
-        x, y = bar.xy_px[n].tolist()
-        if n in counted:
-            crowded += net.count(rgb) > 1
-            crop = net.detect(rgb, (x, y))
-            if crop is not None:
-                bare[n] = net.read(rgb, crop)
-        hide_disc(rgb, x, y, radius_px)
-        found = net.find(rgb, (x, y))
-        if found is not None:
-            frames.append(n)
-            points.append(found.xy)
-            seen.append(found.seen)
-            outlines.append(pack(found.mask, found.matrix))
-            if len(points) == ENOUGH and not side_on and is_wide(np.array(points)):
-                raise FrontViewError
-        if progress:
-            progress(k + 1, len(wanted))
+    pictures = Ahead(_pictures(clip, wanted, counted, bar, radius_px))
+    try:
+        for k, (n, rgb, with_disc) in enumerate(pictures):
+            if n - last > RESET_FRAMES:
+                net.crop = None
+            last = n
+            x, y = bar.xy_px[n].tolist()
+            if with_disc is not None:
+                crowded += net.count(with_disc) > 1
+                crop = net.detect(with_disc, (x, y))
+                if crop is not None:
+                    bare[n] = net.read(with_disc, crop)
+            found = net.find(rgb, (x, y))
+            if found is not None:
+                frames.append(n)
+                points.append(found.xy)
+                seen.append(found.seen)
+                outlines.append(pack(found.mask, found.matrix))
+                if len(points) == ENOUGH and not side_on and is_wide(np.array(points)):
+                    raise FrontViewError
+            if progress:
+                progress(k + 1, len(wanted))
+    finally:
+        pictures.stop()
     crowd = crowded >= LEAST_CROWDED
     head = len(bare) >= LEAST_BARE and is_head(
         list(bare.values()), bar.xy_px[list(bare)], 2.0 * radius_px
     )
     return Look(np.array(frames, np.int64), np.array(points), np.array(seen), outlines, crowd, head)
+
+
+def _pictures(
+    clip: Clip, wanted: list[int], counted: set[int], bar: BarTrack, radius_px: float
+) -> Generator[tuple[int, NDArray[np.uint8], NDArray[np.uint8] | None], None, None]:
+    """Frames in order, the disc painted over; and as they are, where people are counted."""
+    for n, rgb in clip.rgbs(wanted):
+        with_disc = rgb.copy() if n in counted else None
+        hide_disc(rgb, *bar.xy_px[n].tolist(), radius_px)
+        yield n, rgb, with_disc
 
 
 def _turned(xy: FloatArray, side: str, bar_xy: FloatArray, plate_px: float) -> NDArray[np.bool_]:

@@ -27,7 +27,7 @@ from keenkettle.measure.geometry import FloatArray
 
 Gray = NDArray[np.uint8]
 CACHE_BYTES = 160 * 1024 * 1024
-READY_BYTES = 320 * 1024 * 1024  # frames decoded while the disc is still looked for
+READY_BYTES = 272 * 1024 * 1024  # frames decoded while the disc is still looked for
 Tone = tuple[float, float, float]
 Numbered = TypeVar("Numbered", bound=tuple[Any, ...])
 LUMA: Tone = (1.0, 0.0, 0.0)  # how much of luma and of both colour differences is looked at

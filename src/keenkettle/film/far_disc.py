@@ -39,6 +39,7 @@ USUAL = 0.5  # a rim point counts that shows on more than so many of the picture
 USUAL_SIZE, USUAL_SIZE_SD, PRIOR_WEIGHT = 0.78, 0.06, 0.1
 USUAL_OVER = 0.15  # radii: cameras look up or down by some degrees
 SOBEL = 8.0 / 3.0  # its answer to one grey a pixel, against a change over three pixels
+NOISE_EVERY = 7  # of the changes beside a rim, one in so many tells the noise
 SURE_VOTE = 2.0
 LEAST_VOTE = 1.35  # films without a far disc in view reach 1.3, those with one 1.4 to 3
 LEAST_TRAVEL = 1.5  # radii that the bar rises, or the room keeps its place as well
@@ -279,21 +280,21 @@ def _votes(
     calm = np.stack([cv2.GaussianBlur(strip, (0, 0), 1.2) for strip in strips])
     room = np.median(calm[::2], axis=0).astype(np.float32)
     shape = (len(grid.sizes), len(grid.asides), len(grid.overs))
-    votes, shown = np.zeros((*shape, len(around))), np.zeros((*shape, len(around)))
-    times = grid.sizes[:, None, None, None]
-    shifts = np.zeros((*shape[1:], 2))
-    shifts[..., 0] = grid.asides[:, None] * radius
-    shifts[..., 1] = grid.overs[None, :] * radius
+    votes, shown = np.zeros((*shape, len(around)), np.float32), np.zeros((*shape, len(around)))
+    # Of a rim's points from the near end: aside (S, A, 1, P) and downward (S, 1, O, P).
+    round_x, round_y = (grid.sizes[:, None, None, None] * radius * around[:, k] for k in (0, 1))
+    asides = grid.asides[None, :, None, None] * radius + round_x
+    overs = grid.overs[None, None, :, None] * radius + round_y
+    nearer = (grid.sizes - 1.0)[:, None, None, None]
     for strip, end in zip(calm, bar, strict=True):
         # Posts and panels of the room would vote as well, wherever the bar is.
         moved = strip.astype(np.float32) - room
-        middle = (times - 1.0) * (end - centre) + shifts
-        rim = end + middle[..., None, :] + times[..., None] * radius * around
-        across, beside = _changes(moved, rim.reshape(1, -1, len(around), 2), around)
-        noise = 1.48 * float(np.median(np.abs(beside))) + 0.3
-        shows = np.linalg.norm(rim - end, axis=-1) > SHOWS * radius
-        agreed = across**2 / (across**2 + beside**2 + (3.0 * noise) ** 2)
-        votes += shows * agreed.reshape(votes.shape)
+        off_x, off_y = nearer * (end[0] - centre[0]) + asides, nearer * (end[1] - centre[1]) + overs
+        across, beside = _changes(moved, end[0] + off_x, end[1] + off_y, around)
+        noise = 1.48 * float(np.median(np.abs(beside.ravel()[::NOISE_EVERY]))) + 0.3
+        shows = off_x**2 + off_y**2 > (SHOWS * radius) ** 2
+        across *= across
+        votes += shows * (across / (across + beside * beside + np.float32((3.0 * noise) ** 2)))
         shown += shows
     usual = shown > USUAL * len(strips)
     share = np.where(usual, votes / np.maximum(shown, 1.0), -1.0)
@@ -318,15 +319,19 @@ def _better_half(values: FloatArray, count: FloatArray) -> FloatArray:
 
 
 def _changes(
-    picture: NDArray[np.float32], places: FloatArray, around: FloatArray
-) -> tuple[FloatArray, FloatArray]:
-    """Change of grey at places (S, A, P, 2) along unit vectors (P, 2), and square to them."""
-    at = places.astype(np.float32).reshape(-1, places.shape[2], 2)
-    x, y = np.ascontiguousarray(at[..., 0]), np.ascontiguousarray(at[..., 1])
+    picture: NDArray[np.float32], x: FloatArray, y: FloatArray, around: FloatArray
+) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+    """Change of grey at places (S, A, O, P) along unit vectors (P, 2), and square to them.
+
+    ``x`` and ``y`` need not be of that shape, if together they come to it.
+    """
+    shape = np.broadcast_shapes(x.shape, y.shape)
+    flat = (-1, shape[-1])
+    at = [np.broadcast_to(v, shape).astype(np.float32).reshape(flat) for v in (x, y)]
     slopes = []
     for way in ((1, 0), (0, 1)):
-        slope = cv2.Sobel(picture, cv2.CV_32F, *way)
-        found = cv2.remap(slope, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT)
-        slopes.append(found.reshape(places.shape[:-1]).astype(float) / SOBEL)
-    cos, sin = around[:, 0], around[:, 1]
-    return slopes[0] * cos + slopes[1] * sin, slopes[1] * cos - slopes[0] * sin
+        slope = cv2.Sobel(picture, cv2.CV_32F, *way, scale=1.0 / SOBEL)
+        slopes.append(cv2.remap(slope, *at, cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT))
+    cos, sin = around.T.astype(np.float32)
+    across, beside = slopes[0] * cos + slopes[1] * sin, slopes[1] * cos - slopes[0] * sin
+    return across.reshape(shape), beside.reshape(shape)

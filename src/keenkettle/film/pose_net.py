@@ -319,8 +319,8 @@ def _refine(xy: FloatArray, heat: FloatArray) -> FloatArray:
         total = patch.sum()
         if patch.max() < LEAST_HEAT or total <= 0:
             continue
-        gy, gx = np.mgrid[y0:y1, x0:x1]
-        out[i] = ((gx * patch).sum() / total / share, (gy * patch).sum() / total / share)
+        x_at, y_at = patch.sum(axis=0) @ np.arange(x0, x1), patch.sum(axis=1) @ np.arange(y0, y1)
+        out[i] = (x_at / total / share, y_at / total / share)
     return out
 
 
