@@ -5,6 +5,7 @@ import unittest
 import numpy as np
 
 from keenkettle.film.by_row import ByRow
+from keenkettle.film.by_row import KEPT
 from keenkettle.film.rim import Ring
 from keenkettle.film.thick import USUAL_LENS_R, Outlines, solid_of
 
@@ -26,6 +27,14 @@ def outlines(share: float, grows: float = 0.0, aspect: float = 1.0, noise: float
         )
         shown.learn(Ring(400.0, float(y), tall, wide / tall))
     return shown
+
+
+def widened(shown, rows, times=1.1):
+    """Outlines that are seen wider than the disc on some rows of the table."""
+    for row in rows:
+        tall, _, lean = shown.shapes.kept[row][0]
+        for _ in range(KEPT):
+            shown.shapes.learn(row * shown.shapes.height_px, (tall, times * R, lean))
 
 
 class SolidTest(unittest.TestCase):
@@ -57,11 +66,15 @@ class SolidTest(unittest.TestCase):
 
     def test_widths_that_jump_are_not_one_disc_s(self):
         shown = outlines(0.02, noise=0.05)
-        height = shown.shapes.height_px
-        for row in [row for row in shown.shapes.kept if row > 36]:
-            for tall, _, lean in list(shown.shapes.kept[row]):
-                shown.shapes.learn(row * height, (tall, 0.94 * R, lean))
+        widened(shown, [row for row in shown.shapes.kept if row % 12 < 4])
+        widened(shown, [row for row in shown.shapes.kept if row % 12 > 7], 0.94)
         self.assertIsNone(solid_of(shown, HEIGHT))
+
+    def test_a_limb_beside_the_rim_on_a_few_rows_is_left_out(self):
+        clean, shown = (outlines(0.02, noise=0.05) for _ in range(2))
+        widened(shown, [row for row in shown.shapes.kept if row > 36])
+        self.assertAlmostEqual(solid_of(shown, HEIGHT).share, solid_of(clean, HEIGHT).share, 2)
+        self.assertAlmostEqual(solid_of(shown, HEIGHT).radius, R, delta=0.4)
 
     def test_a_disc_that_is_turned_far_is_not_told_by_its_rows(self):
         self.assertIsNone(solid_of(outlines(0.02, aspect=0.85), HEIGHT))

@@ -187,8 +187,6 @@ def _to_face(
     if solid is None:
         return replace(tracked, bar=bar)
     bar = replace(bar, grows=(solid.slope / solid.radius, solid.slope_sd / solid.radius))
-    if not (solid.share or bar.looks_up):
-        return replace(tracked, bar=bar)
     shift = np.zeros_like(bar.xy_px)
     shift[:, 1] = solid.shift(bar.xy_px[:, 1])
     upright = float(solid.upright(np.array(tracked.ring.y)))

@@ -23,14 +23,15 @@ ROWS_R = 0.25  # a row of the table is so high, radii
 MOST_CHANGE = 0.08  # of either radius, against the first
 MOST_STEP, MORE_STEP = 0.02, 0.015  # against what was seen nearby; more for each radius between
 LEANS = 2.0  # times that, of the outline's lean
-LEAST_ROWS, TOLD_ROWS = 4, 7  # by which an outline goes on; that tell of the disc and camera
+LEAST_ROWS, TOLD_ROWS = 4, 5  # by which an outline goes on; that tell of the disc and camera
 LEAST_SEEN_R = 2.0  # radii that the bar rises, to tell them
 LEAST_K, CLEAR_K = 0.005, 5.0  # depth over distance that counts; in standard deviations
 MOST_K = 0.09  # four thick discs from 3 m
 NOISE, LEAST_NOISE = 0.004, 0.3  # of a radius; times that, at least
 SIZE_NOISE = 0.002  # of a radius over the rows seen: a disc aside shows more of its depth
 USUAL_LENS_R = 1000.0 * USUAL_CAMERA_M / (PLATE_MM / 2.0)  # focal length, radii of the disc
-JUMPS = 0.01  # of a radius, about a line: widths that are not one disc's
+#: Of a radius, about a line: widths that are not one disc's; share of the rows that must be one's.
+JUMPS, EVEN_ROWS = 0.01, 0.6
 PITCH_SD = 0.12  # tangent
 HORIZON_SD, ASPECT_SD = 0.25, 0.015  # about the middle, of the picture's height; about 1
 
@@ -135,31 +136,43 @@ def solid_of(shown: Outlines, height_px: int) -> Solid | None:
         shown: outlines of the whole film.
         height_px: of the picture.
     """
-    rows, _, wide = shown.table()
     if shown.first.aspect < TURNED_ASPECT:
         return None  # how it changes then tells of the turn; see aside
-    if len(rows) < TOLD_ROWS or float(np.ptp(rows)) < LEAST_SEEN_R * shown.first.r:
-        return None
     r, middle = shown.first.r, (height_px - 1) / 2.0
-    line = theilslopes(wide, rows)
-    if float(np.std(wide - line.slope * rows)) > JUMPS * r:
-        return None  # limbs and print beside the rim were taken for it on some rows
+    table = _one_disc_s(np.stack(shown.table()), r)
+    if table.shape[1] < TOLD_ROWS or float(np.ptp(table[0])) < LEAST_SEEN_R * r:
+        return None
     starts = (middle - 2 * r, middle, middle + 2 * r)
-    fits = [_fitted(shown, height_px, 0.02, start) for start in starts]
+    fits = [_fitted(table, r, height_px, 0.02, start) for start in starts]
     _, solid, share_sd = min(fits, key=lambda fit: fit[0])
     if solid.share < max(LEAST_K, CLEAR_K * share_sd):
-        _, solid, _ = _fitted(shown, height_px, 0.0, middle)
+        _, solid, _ = _fitted(table, r, height_px, 0.0, middle)
     return solid
 
 
+def _one_disc_s(table: FloatArray, r: float) -> FloatArray:
+    """The rows of a table (3, K) of rows and radii on which limbs and print beside the rim were
+    not taken for it: the width changes evenly from row to row. None of them where those are few.
+    """
+    rows, _, wide = table
+    if len(rows) < TOLD_ROWS:
+        return table[:, :0]
+    line = theilslopes(wide, rows)
+    off = wide - line.slope * rows - line.intercept
+    even = np.abs(off) <= 2.0 * JUMPS * r
+    if even.sum() < EVEN_ROWS * len(rows) or float(np.std(off[even])) > JUMPS * r:
+        return table[:, :0]
+    return table[:, even]
+
+
 def _fitted(
-    shown: Outlines, height_px: int, share: float, horizon: float
+    table: FloatArray, r: float, height_px: int, share: float, horizon: float
 ) -> tuple[float, Solid, float]:
     """The solid that fits best from a start, without depth where that is 0: what is left over, the
     solid, and the standard deviation of its depth.
     """
-    rows, tall, wide = shown.table()
-    r, middle = shown.first.r, (height_px - 1) / 2.0
+    rows, tall, wide = table
+    middle = (height_px - 1) / 2.0
     lens = USUAL_LENS_R * r
     flat = share == 0.0
 
