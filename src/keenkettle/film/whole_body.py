@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.ndimage import binary_opening
 
 from keenkettle.film.believed import (
     COVER,
@@ -49,6 +50,10 @@ HANGING_ELBOW_MM, HANGS_MM = 20.0, 225.0  # of arms that hang: the bar so far be
 #: Wrist to the middle of the grip, share of stature (Winter 2009: half of a hand); its error.
 HAND_SHARE, HAND_SIGMA_MM = 0.054, 35.0
 HEAD_SD_MM, ELBOW_SD_MM = 80.0, 150.0
+#: Bar ahead of the shoulder, and above or below it, in the rack; s that it stays there.
+RACK_MM, RACK_S = (20.0, 110.0), 0.3
+#: Where the upper arm then points, ahead and down; the elbow's error, and what is left of it.
+RACK_ARM, RACK_ELBOW_MM, RACK_LEFT_MM = (0.9, 0.4), 120.0, 110.0
 LEAST_HELD = 3  # places across thigh and shank that are seen
 #: What joints may be off all the while the disc hides the head.
 HEADLESS_MM = {"knee": 28.0, "hip": 40.0, "shoulder": 110.0, "ear": 140.0, "elbow": 200.0}
@@ -114,6 +119,7 @@ def fuse_span(
         hand = hand_through(hand, film.marks.get("wrist", {}), lo, film.fps, mm)
         pulls = [hand, *_stay(start, smooth, trusted, mm)]
         pulls += [_head(p, trusted, stature * mm, mm), _elbow(p, xy, mm)]
+        pulls += _rack(p, film, bar_xy, trusted, stature)
         p, error = fuse(Seen(xy, doubted, marked.firm), limbs, pulls, smooth, p, lines)
     blind[_outlined(lines, len(p))] = 0.0
     lost_head = np.interp(np.arange(len(p)), at, headless.astype(float))
@@ -147,6 +153,7 @@ def _left(name: str, p: FloatArray, bar_xy: FloatArray, film: Footage, told: boo
     if name == "elbow" and not told:
         shoulder = p[:, JOINTS.index("shoulder"), 1]
         left[bar_xy[:, 1] - shoulder > HANGS_MM * film.mm] = HANGING_ELBOW_MM
+        left[_racked(p, film, bar_xy)] = RACK_LEFT_MM
     if name == "hip":
         away = np.linalg.norm(p[:, JOINTS.index("hip")] - bar_xy, axis=1) / film.radius_px
         left = np.hypot(left, HIP_COVERED_MM * (away < HIP_COVER))
@@ -284,6 +291,27 @@ def _elbow(p: FloatArray, xy: FloatArray, mm: float) -> Pull:
     unseen = ~np.isfinite(xy[:, elbow, 0])
     place = (p[:, shoulder] + p[:, wrist]) / 2.0
     return Pull(elbow, place, np.where(unseen, ELBOW_SD_MM * mm, np.inf))
+
+
+def _racked(p: FloatArray, film: Footage, bar_xy: FloatArray) -> BoolArray:
+    """Frames (N,) on which the bar rests on the shoulders before the neck."""
+    ahead = 1.0 if film.side == "right" else -1.0
+    off = (bar_xy - p[:, JOINTS.index("shoulder")]) / film.mm
+    on = (np.abs(off[:, 1]) < RACK_MM[1]) & (ahead * off[:, 0] > RACK_MM[0])
+    # A bar that is pulled past is there as well, but does not stay.
+    return np.asarray(binary_opening(on, np.ones(max(round(RACK_S * film.fps), 1))))
+
+
+def _rack(
+    p: FloatArray, film: Footage, bar_xy: FloatArray, firmly: FloatArray, stature_mm: float
+) -> list[Pull]:
+    """In the rack elbows are ahead of the shoulders; the nets mostly see none behind the disc."""
+    j, share = JOINTS.index("elbow"), SEGMENT_SHARE["shoulder", "elbow"]
+    ahead = 1.0 if film.side == "right" else -1.0
+    arm = share * stature_mm * film.mm
+    place = p[:, JOINTS.index("shoulder")] + arm * np.array([ahead * RACK_ARM[0], RACK_ARM[1]])
+    known = _racked(p, film, bar_xy) & (firmly[:, j] == 0)
+    return [Pull(j, place, np.where(known, RACK_ELBOW_MM * film.mm, np.inf))]
 
 
 def _stay(start: FloatArray, smooth: Smooth, firmly: FloatArray, mm: float) -> list[Pull]:
