@@ -63,7 +63,7 @@ ARMS = (("shoulder", "elbow"), ("elbow", "wrist"))
 ACCEL = {"ankle": 9.0, "heel": 12.0, "toe": 9.0, "elbow": 45.0, "wrist": 45.0}  # m/s2
 OTHER_ACCEL = 55.0
 DRIVE_SHARE, APART_S = 0.6, 1.0  # of the greatest speed, a rep's own; reps are so far apart
-PLANTED_M_S, FREE_M_S = 0.06, 5.0
+PLANTED_M_S, PLANTED_FPS, FREE_M_S = 0.06, 60.0, 5.0
 LEAST_FRAMES = 12
 LIFTED_MM, UNMARKED_S = 8.0, 0.1  # feet that may have left the floor, so far from a mark
 CLEAR_OF_FEET_MM = 330.0  # the disc has left the feet when it is this much higher than at rest
@@ -336,11 +336,13 @@ def _smooth(t: FloatArray, bar_xy: FloatArray, mm: float) -> Smooth:
     fast = _drives(t, v)
     accel = np.array([ACCEL.get(n, OTHER_ACCEL) * 1000.0 * mm for n in JOINTS])
     speed = np.full((len(t), len(JOINTS)), FREE_M_S * 1000.0 * mm)
+    # Step by step a foot that stands creeps as far in a second at any rate.
+    planted = PLANTED_M_S * min(1.0 / float(np.sqrt(PLANTED_FPS * dt)), 1.0)
     for name in FEET:
         j = JOINTS.index(name)
         early = 0.04 if name == "toe" else 0.14
         loose = [(t >= at - early) & (t <= at + 0.75) for at in fast]
-        speed[~np.any(loose, axis=0), j] = PLANTED_M_S * 1000.0 * mm
+        speed[~np.any(loose, axis=0), j] = planted * 1000.0 * mm
     return Smooth(dt, accel, speed)
 
 
