@@ -4,8 +4,7 @@ import unittest
 
 import numpy as np
 
-from keenkettle.film.by_row import ByRow
-from keenkettle.film.by_row import KEPT
+from keenkettle.film.by_row import KEPT, ByRow
 from keenkettle.film.rim import Ring
 from keenkettle.film.thick import USUAL_LENS_R, Outlines, solid_of
 

@@ -23,7 +23,16 @@ from keenkettle.film.outline import Masks, pack
 from keenkettle.film.pose_net import SIDES
 from keenkettle.film.rim import Ring
 from keenkettle.film.thick import Outlines
-from keenkettle.film.whole_body import _drives, _elbow, _head, _outlined, fuse_span
+from keenkettle.film.whole_body import (
+    _drives,
+    _elbow,
+    _head,
+    _outlined,
+    _rack,
+    _racked,
+    _smooth,
+    fuse_span,
+)
 from keenkettle.measure.calibration import Calibration
 from keenkettle.measure.motion import JOINTS, BarTrack, JointTrack, Motion, make_motion
 from keenkettle.measure.peak_speed import _crest, _hidden_s
@@ -109,6 +118,38 @@ class BelievedTest(unittest.TestCase):
         elbow = _elbow(p, xy, MM)
         np.testing.assert_allclose(elbow.xy[0], (20.0, -70.0))
         self.assertTrue(np.isinf(elbow.sigma[5]) and np.isfinite(elbow.sigma[6]))
+
+    def test_a_bar_that_stays_before_the_neck_is_in_the_rack(self):
+        frames = 60
+        p = np.full((frames, len(JOINTS), 2), 0.0)
+        p[:, JOINTS.index("shoulder")] = (100.0, 100.0)
+        for side, aside, racked in (("right", 16.0, True), ("left", 16.0, False)):
+            film = replace(footage(frames=frames), side=side)
+            bar = np.tile((100.0 + aside, 105.0), (frames, 1))
+            self.assertEqual(bool(_racked(p, film, bar).all()), racked, side)
+        # One that is pulled past at 2 m/s is there for a tenth of a second.
+        passing = np.stack([np.full(frames, 116.0), 100.0 - (np.arange(frames) - 30) * 6.7], -1)
+        self.assertFalse(_racked(p, footage(frames=frames), passing).any())
+
+    def test_elbows_in_the_rack_are_ahead_of_the_shoulders_unless_marked(self):
+        frames, elbow = 60, JOINTS.index("elbow")
+        p = np.zeros((frames, len(JOINTS), 2))
+        p[:, JOINTS.index("shoulder")] = (100.0, 100.0)
+        bar = np.tile((116.0, 105.0), (frames, 1))
+        firmly = np.zeros((frames, len(JOINTS)))
+        firmly[10, elbow] = 1.0
+        (pull,) = _rack(p, footage(frames=frames), bar, firmly, 1750.0)
+        self.assertGreater(float(pull.xy[0, 0]), 100.0 + 0.15 * 1750.0 * MM)
+        self.assertEqual(np.flatnonzero(~np.isfinite(pull.sigma)).tolist(), [10])
+
+    def test_feet_that_stand_creep_as_far_at_any_rate(self):
+        crept = []
+        for fps in (30.0, 60.0):
+            t = np.arange(round(2.0 * fps)) / fps
+            bar = np.stack([np.full(len(t), 100.0), 200.0 - 40.0 * t], -1)
+            speed = _smooth(t, bar, MM).speed[2, JOINTS.index("heel")]
+            crept.append(float(speed / fps * np.sqrt(fps)))
+        self.assertAlmostEqual(crept[0], crept[1], delta=0.01 * crept[1])
 
 
 class MovingTest(unittest.TestCase):
