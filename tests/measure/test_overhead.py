@@ -1,6 +1,7 @@
 """Lifts from the shoulders on a bar whose motion is written down."""
 
 import unittest
+from dataclasses import replace
 
 import numpy as np
 
@@ -64,6 +65,9 @@ class OverheadTest(unittest.TestCase):
         self.assertAlmostEqual(got["bar_peak_height"].value, 450.0, delta=5.0)
         self.assertAlmostEqual(got["catch_drop"].value, 30.0, delta=15.0)
         self.assertIsNone(got["dip_trunk_tilt"].value)
+        # Where only the bar's path says which way is forward, nothing is.
+        guessed = RepContext(replace(m, facing_told=False), rep, ev, "jerk")
+        self.assertIn("which way", measure_overhead_rep(guessed)["dip_forward"].why)
         self.assertIn("hip", got["dip_trunk_tilt"].why)
         self.assertEqual(got["first_pull_velocity"].why, "not part of this lift")
 

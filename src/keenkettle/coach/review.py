@@ -250,7 +250,8 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
     times, scale = true_times(tracked, request.capture_fps)
     calibration = _calibrate(request, tracked)
     facing = request.facing or guess_facing(joints, tracked.bar)
-    if request.facing is None and not joints:
+    told = request.facing is not None or bool(joints)
+    if not told:
         warnings.append("which way the athlete faces was guessed; say so with --facing if wrong")
     slowed = None if request.capture_fps else _slowed(tracked, calibration, times)
     if slowed is not None:
@@ -261,7 +262,7 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
             f"{slowed.sigma:.1f}): the dropped bar falls {slowed.fall_m:.1f} m at a constant rate; "
             "times are scaled by that; say the true frames a second if it is wrong"
         )
-    motion = make_motion(times, tracked.bar, joints, calibration, facing)
+    motion = make_motion(times, tracked.bar, joints, calibration, facing, told)
     spans = _uncut(_reps(motion, request), tracked.bar.cuts, warnings)
     if "wrist" in request.marks and "wrist" in joints and request.camera_m is None and spans:
         distance = _camera_from_hand(tracked.bar, joints, spans, motion, calibration, request)
@@ -272,7 +273,7 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
             )
         elif distance is not None:
             calibration = placed(calibration, distance)
-            motion = make_motion(times, tracked.bar, joints, calibration, facing)
+            motion = make_motion(times, tracked.bar, joints, calibration, facing, told)
             spans = _uncut(_reps(motion, request), tracked.bar.cuts, warnings)
     if request.lift:
         lift, source = find_lift(request.lift), "given"

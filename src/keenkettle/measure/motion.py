@@ -81,6 +81,7 @@ class Motion:
         seen: whether the bar was seen, shape (N,), or bridged; None on exact motion.
         smeared: what a bar that was seen poorly in fast motion may be off besides, shape (N,), mm;
             None on exact motion.
+        facing_told: whether it is known which way is forward, or only guessed by the bar's path.
     """
 
     t_s: FloatArray
@@ -96,6 +97,7 @@ class Motion:
     rise_sigma: FloatArray | None = None
     seen: BoolArray | None = None
     smeared: FloatArray | None = None
+    facing_told: bool = True
 
     def has(self, *names: str) -> bool:
         """Whether all these joints are tracked."""
@@ -113,6 +115,7 @@ def make_motion(
     joints: dict[str, JointTrack],
     calibration: Calibration,
     facing: str,
+    told: bool = True,
 ) -> Motion:
     """Turn pixel tracks into a smoothed motion.
 
@@ -122,6 +125,7 @@ def make_motion(
         joints: joint tracks in pixels, any subset of JOINTS.
         calibration: scale and vertical.
         facing: "left" or "right" on the picture.
+        told: whether that is known, or a guess.
 
     Raises:
         TrackError: fewer than five frames, or time does not increase.
@@ -166,6 +170,7 @@ def make_motion(
         seen=bar.quality >= SEEN,
         smeared=np.asarray(SMEARED * way * poor),
         rise_sigma=calibration.depth_sigma * np.abs(axes[1].value - middle[1]),
+        facing_told=told,
     )
 
 

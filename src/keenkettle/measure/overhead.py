@@ -39,6 +39,7 @@ LOCKED_DEG = 170.0
 LANDED_MM = 12.0
 BROUGHT_DOWN_MM = 300.0
 LEFT_MM, AFTER_S = 60.0, 1.0  # a foot has left the hold; looked for so long after the recovery
+WHICH_WAY = "which way the athlete faces is not known; say so, or mark a hip"
 FINISH_MM = 20.0  # the finish position is this close to where the bar is held at last
 
 
@@ -169,6 +170,8 @@ def _bar(s: Sheet) -> None:
         s.put("dip_depth", depth, np.hypot(noise, m.scale_error * depth), at[1])
         forward = x[at[0] : at[1] + 1] - x[at[0]]
         s.put("dip_forward", float(max(forward.max(), 0.0)), noise, at[0] + int(forward.argmax()))
+        if not m.facing_told:  # a pull comes in toward the athlete; a dip tells nothing
+            s.out["dip_forward"] = Measure(None, 0.0, UNITS["dip_forward"], None, WHICH_WAY)
     if at := s.needs("catch_drop", (), "peak_height", "catch"):
         s.put("catch_drop", y[at[0]] - y[at[1]], noise + abs(v[at[1]]) * 250 * m.spacing_s, at[1])
     if at := s.needs("hold_sway", (), "standing"):
