@@ -146,7 +146,7 @@ class BelievedTest(unittest.TestCase):
         crept = []
         for fps in (30.0, 60.0):
             t = np.arange(round(2.0 * fps)) / fps
-            bar = np.stack([np.full(len(t), 100.0), 200.0 - 40.0 * t], -1)
+            bar = np.stack([np.full(len(t), 100.0), 200.0 - 80.0 * np.clip(t - 1.0, 0.0, 0.3)], -1)
             speed = _smooth(t, bar, MM).speed[2, JOINTS.index("heel")]
             crept.append(float(speed / fps * np.sqrt(fps)))
         self.assertAlmostEqual(crept[0], crept[1], delta=0.01 * crept[1])
