@@ -4,7 +4,7 @@ import unittest
 
 import numpy as np
 
-from keenkettle.film.cuts import CutWatch
+from keenkettle.film.cuts import CutWatch, jumps
 
 
 def room(seed, light=1.0):
@@ -55,3 +55,16 @@ class CutTest(unittest.TestCase):
         rng = np.random.default_rng(6)
         film = [np.roll(scene(room(5), n), rng.integers(-12, 13, 2), (0, 1)) for n in range(60)]
         self.assertEqual(watched(film), [])
+
+
+class JumpTest(unittest.TestCase):
+    def test_a_bar_that_is_elsewhere_at_once_tells_of_a_cut_in_one_room(self):
+        t = np.arange(60) / 60.0
+        dropped = np.stack([np.full(60, 300.0), 100.0 + 0.5 * 9810.0 / 5.0 * t**2], -1)
+        seen = np.ones(60, bool)
+        self.assertEqual(jumps(dropped, seen, t, 45.0), [])
+        cut = dropped.copy()
+        cut[40:] -= (0.0, 400.0)
+        self.assertEqual(jumps(cut, seen, t, 45.0), [40])
+        seen[39] = False  # where it was hidden nothing is known
+        self.assertEqual(jumps(cut, seen, t, 45.0), [])

@@ -83,6 +83,23 @@ class SmearedTest(unittest.TestCase):
         self.assertAlmostEqual(elsewhere, plain, delta=0.1 * plain)
 
 
+class CutFilmTest(unittest.TestCase):
+    def test_pieces_of_a_film_do_not_bend_each_other(self):
+        y = clean_heights()
+        xy = np.stack([np.full_like(y, 300.0), 900.0 - y / 4.0], -1)
+        scale = Calibration(4.0, 112.0, 450.0, "given")
+        whole = make_motion(
+            np.arange(len(y)) / FPS, BarTrack(xy, np.ones(len(y)), 0.05), {}, scale, "right"
+        )
+        # The bar stands high at the film's end and lies on the floor again after the cut.
+        twice = BarTrack(np.tile(xy, (2, 1)), np.ones(2 * len(y)), 0.05, cuts=(len(y),))
+        both = make_motion(np.arange(2 * len(y)) / FPS, twice, {}, scale, "right")
+        self.assertLess(float(np.abs(both.bar_v[: len(y)] - whole.bar_v).max()), 0.01)
+        self.assertLess(float(np.abs(both.bar_v[len(y) :] - whole.bar_v).max()), 0.01)
+        starts = [rep.lift_off - n * len(y) for n, rep in enumerate(find_reps(both))]
+        self.assertEqual(starts, [find_reps(whole)[0].lift_off] * 2)
+
+
 class RepTest(unittest.TestCase):
     def test_one_lift_is_one_rep_though_the_recovery_is_quick(self):
         reps = find_reps(motion_of(clean_heights()))

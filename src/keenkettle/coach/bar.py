@@ -10,7 +10,7 @@ import numpy as np
 from keenkettle.coach.reviewed import Request, Tracked
 from keenkettle.film.aside import THICK_YAW_DEG, face_of, horizon_of
 from keenkettle.film.clip import LUMA, Clip, ClipInfo, Gray
-from keenkettle.film.cuts import CutWatch
+from keenkettle.film.cuts import CutWatch, jumps
 from keenkettle.film.disc import DiscNotFoundError, DiscSeen, find_disc, of_size
 from keenkettle.film.disc_face import make_template
 from keenkettle.film.far_disc import FarWatch
@@ -23,7 +23,7 @@ from keenkettle.film.tone import best_tone
 from keenkettle.film.view import SOUND_YAW_DEG, roll_of, yaw_of
 from keenkettle.measure.calibration import PLATE_MM
 from keenkettle.measure.geometry import FloatArray
-from keenkettle.measure.motion import BarTrack
+from keenkettle.measure.motion import SEEN, BarTrack
 
 Progress = Callable[[str, float], None]
 Looks = Iterator[tuple[int, Gray, Gray]]
@@ -111,7 +111,7 @@ def track_bar(
     )
     bar = replace(
         bar,
-        cuts=tuple(sorted({*behind.cuts, *ahead.cuts})),
+        cuts=tuple(sorted({*behind.cuts, *ahead.cuts, *_jumps(bar, clip, look.ring)})),
         drift_px=steady.drift(clip.info.frames),
     )
     if ahead.resized is not None:
@@ -129,6 +129,10 @@ def track_bar(
         far = small.find(tracked.bar.xy_px, clip.grays, bar.drift_px)
         tracked = replace(tracked, far=far)
     return _from_aside(tracked, bar, look.ring, look.outlines, request.bar_marks)
+
+
+def _jumps(bar: BarTrack, clip: Clip, ring: Ring) -> list[int]:
+    return jumps(bar.xy_px, bar.quality >= SEEN, clip.times_s, ring.r)
 
 
 def _from_aside(

@@ -279,7 +279,8 @@ def _pictures(
     """Frames in order, the disc painted over; and as they are, where people are counted."""
     for n, rgb in clip.rgbs(wanted):
         with_disc = rgb.copy() if n in counted else None
-        hide_disc(rgb, *bar.xy_px[n].tolist(), radius_px)
+        x, y = bar.xy_px[n].tolist()
+        hide_disc(rgb, x, y, radius_px)
         yield n, rgb, with_disc
 
 

@@ -1,5 +1,5 @@
-"""Where a film is cut: the whole picture becomes another from one frame to the next, or goes on in
-another size.
+"""Where a film is cut: the whole picture becomes another from one frame to the next, goes on in
+another size, or shows the same room with the bar elsewhere at once.
 """
 
 from __future__ import annotations
@@ -12,13 +12,14 @@ import cv2
 import numpy as np
 
 from keenkettle.film.clip import Gray
-from keenkettle.measure.geometry import FloatArray
+from keenkettle.measure.geometry import BoolArray, FloatArray
 
 SMALL = (32, 18)
 SKIP = 16, 8  # rows and columns: one in so many is looked at
 LEAST_GREYS = 14.0  # mean change of the small picture; a lifter who moves makes 1 to 4
 OVER_USUAL = 6.0  # times the middling change of the frames before
 USUAL_FRAMES = 15
+FASTEST_R_S = 53.0  # radii a second, 12 m/s: twice as fast as a bar that is dropped from overhead
 
 
 class CutWatch:
@@ -54,3 +55,17 @@ class CutWatch:
             else:
                 self._usual.append(change)
         self._last = small
+
+
+def jumps(xy: FloatArray, seen: BoolArray, t_s: FloatArray, radius_px: float) -> list[int]:
+    """First frames after the bar was elsewhere at once: a film that was cut in the same room.
+
+    Args:
+        xy: the bar's end, shape (N, 2), pixels.
+        seen: where it was seen, shape (N,).
+        t_s: shape (N,), seconds.
+        radius_px: of the disc.
+    """
+    step = np.linalg.norm(np.diff(xy, axis=0), axis=1)
+    fast = step > FASTEST_R_S * radius_px * np.diff(t_s)
+    return [int(n) + 1 for n in np.flatnonzero(fast & seen[1:] & seen[:-1])]

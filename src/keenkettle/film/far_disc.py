@@ -327,11 +327,16 @@ def _changes(
     """
     shape = np.broadcast_shapes(x.shape, y.shape)
     flat = (-1, shape[-1])
-    at = [np.broadcast_to(v, shape).astype(np.float32).reshape(flat) for v in (x, y)]
+    across_at, down_at = (
+        np.broadcast_to(v, shape).astype(np.float32).reshape(flat) for v in (x, y)
+    )
     slopes = []
     for way in ((1, 0), (0, 1)):
         slope = cv2.Sobel(picture, cv2.CV_32F, *way, scale=1.0 / SOBEL)
-        slopes.append(cv2.remap(slope, *at, cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT))
+        found = cv2.remap(
+            slope, across_at, down_at, cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT
+        )
+        slopes.append(np.asarray(found, np.float32))
     cos, sin = around.T.astype(np.float32)
     across, beside = slopes[0] * cos + slopes[1] * sin, slopes[1] * cos - slopes[0] * sin
     return across.reshape(shape), beside.reshape(shape)

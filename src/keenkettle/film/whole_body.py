@@ -299,7 +299,7 @@ def _racked(p: FloatArray, film: Footage, bar_xy: FloatArray) -> BoolArray:
     off = (bar_xy - p[:, JOINTS.index("shoulder")]) / film.mm
     on = (np.abs(off[:, 1]) < RACK_MM[1]) & (ahead * off[:, 0] > RACK_MM[0])
     # A bar that is pulled past is there as well, but does not stay.
-    return np.asarray(binary_opening(on, np.ones(max(round(RACK_S * film.fps), 1))))
+    return np.asarray(binary_opening(on, np.ones(max(round(RACK_S * film.fps), 1), bool)))
 
 
 def _rack(

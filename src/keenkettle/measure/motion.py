@@ -20,6 +20,7 @@ SURE_GROWTH = 2.0  # standard deviations of the change of a disc's size from row
 #: its rim is seen; by films with long exposures.
 SMEARED, POOR = 0.08, 0.75
 SEEN = 0.5  # quality of a frame on which the bar was seen
+CUT_S = 60.0  # put between pieces of a film that was cut, so that neither bends the other
 JOINTS = ("ear", "shoulder", "elbow", "wrist", "hip", "knee", "ankle", "heel", "toe")
 
 
@@ -136,7 +137,8 @@ def make_motion(
     weights = np.where(bar.quality < SEEN, 1e-3, np.clip(bar.quality, 0.05, 1.0))
     noise = bar.sigma_px * calibration.mm_per_px
     twice = noise <= LITTLE_MM
-    axes = [smooth(t_s, world[:, i], BAR_CUTOFF_HZ, weights, noise, twice) for i in (0, 1)]
+    apart = t_s + CUT_S * np.searchsorted(bar.cuts, np.arange(len(t_s)), "right")
+    axes = [smooth(apart, world[:, i], BAR_CUTOFF_HZ, weights, noise, twice) for i in (0, 1)]
     middle = calibration.to_mm(np.array(calibration.centre_px), origin, facing)
     tracks: dict[str, FloatArray] = {}
     sigmas: dict[str, FloatArray] = {}
@@ -148,7 +150,7 @@ def make_motion(
         # Unequal trust would bend the cut-off with it; a floor keeps it nearly even.
         trust = 1.0 / np.maximum(track.sigma_px, 0.3) ** 2
         trust = np.clip(trust / np.nanmax(trust), 0.25, 1.0)
-        xy = [smooth(t_s, mm[:, i], JOINT_CUTOFF_HZ, trust).value for i in (0, 1)]
+        xy = [smooth(apart, mm[:, i], JOINT_CUTOFF_HZ, trust).value for i in (0, 1)]
         tracks[name] = np.stack(xy, -1)
         tracks[name][~np.isfinite(mm).all(axis=1)] = np.nan
         # Errors of the camera's place move all joints alike: they leave angles alone and are
