@@ -168,6 +168,11 @@ class MovingTest(unittest.TestCase):
             bar = BarTrack(np.stack([np.zeros_like(t), y], -1), np.ones(len(t)), 0.1)
             self.assertEqual(len(moving_spans(bar, 60.0, 90.0)), spans)
 
+    def test_a_body_is_not_carried_over_a_cut(self):
+        xy = np.stack([np.full(120, 100.0), 200.0 - np.arange(120.0)], -1)
+        bar = BarTrack(xy, np.ones(120), 0.05, cuts=(50, 100))
+        self.assertEqual(moving_spans(bar, 60.0, 90.0), [(0, 49), (50, 99), (100, 119)])
+
     def test_a_disc_that_shows_its_face_tells_a_film_from_the_side(self):
         bar = BarTrack(np.zeros((20, 2)), np.ones(20), 0.1)
         tracked = Tracked(None, np.arange(20.0), Ring(0, 0, 40.0, 0.99), 0.1, True, bar)

@@ -109,9 +109,10 @@ def track_bar(
         told,
         look.outlines,
     )
+    jumped = jumps(bar.xy_px, bar.quality >= SEEN, clip.times_s, look.ring.r)
     bar = replace(
         bar,
-        cuts=tuple(sorted({*behind.cuts, *ahead.cuts, *_jumps(bar, clip, look.ring)})),
+        cuts=tuple(sorted({*behind.cuts, *ahead.cuts, *jumped})),
         drift_px=steady.drift(clip.info.frames),
     )
     if ahead.resized is not None:
@@ -129,10 +130,6 @@ def track_bar(
         far = small.find(tracked.bar.xy_px, clip.grays, bar.drift_px)
         tracked = replace(tracked, far=far)
     return _from_aside(tracked, bar, look.ring, look.outlines, request.bar_marks)
-
-
-def _jumps(bar: BarTrack, clip: Clip, ring: Ring) -> list[int]:
-    return jumps(bar.xy_px, bar.quality >= SEEN, clip.times_s, ring.r)
 
 
 def _from_aside(

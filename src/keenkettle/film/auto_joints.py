@@ -67,7 +67,9 @@ class Found:
 
 
 def moving_spans(bar: BarTrack, fps: float, plate_px: float) -> list[tuple[int, int]]:
-    """Frames, from and to, in which the bar moves, with a margin; joined where they touch."""
+    """Frames, from and to, in which the bar moves, with a margin; joined where they touch, and
+    parted where the film is cut: a body need not stand after it as it stood before.
+    """
     step = max(round(fps / 20.0), 1)
     moved = np.linalg.norm(bar.xy_px[step:] - bar.xy_px[:-step], axis=1) * (fps / 60.0) / step
     # Slow lifts move as well: by their own speed, as long as it is more than standing still.
@@ -82,7 +84,11 @@ def moving_spans(bar: BarTrack, fps: float, plate_px: float) -> list[tuple[int, 
             spans[-1] = (spans[-1][0], max(hi, spans[-1][1]))
         else:
             spans.append((lo, hi))
-    return [s for s in spans if s[1] - s[0] >= LEAST_FRAMES]
+    parts: list[tuple[int, int]] = []
+    for lo, hi in spans:
+        within = [c for c in bar.cuts if lo < c <= hi]
+        parts += zip([lo, *within], [*(c - 1 for c in within), hi], strict=True)
+    return [s for s in parts if s[1] - s[0] >= LEAST_FRAMES]
 
 
 def find_joints(
