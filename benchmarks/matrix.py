@@ -94,14 +94,15 @@ def _lifted(case: Case, stature_mm: float, rng: np.random.Generator) -> SimMotio
     """The lift by a body of its own: of those drawn the first that can show the fault."""
     for spread in np.linspace(BODY_SPREAD, 0.0, 7):
         try:
-            body = _body(stature_mm, float(spread), rng)
+            body = body_of(stature_mm, float(spread), rng)
             return build_motion(recipe_for(case.lift, stature_mm, case.faults), body)
         except RecipeError:
             continue
     raise RecipeError(f"no body of {stature_mm / 10:.0f} cm can show {case.name}")
 
 
-def _body(stature_mm: float, spread: float, rng: np.random.Generator) -> Body:
+def body_of(stature_mm: float, spread: float, rng: np.random.Generator) -> Body:
+    """A body with limbs up to ``spread`` longer or shorter than the average of its stature."""
     body = body_from_stature(stature_mm)
     limbs = {f.name for f in fields(Body)} & {"shank", "thigh", "trunk", "upper_arm", "forearm"}
     changed = {n: getattr(body, n) * (1.0 + rng.uniform(-1, 1) * spread) for n in sorted(limbs)}
@@ -205,14 +206,20 @@ def _coarse(picture: Picture) -> Picture:
 
 def judge(case: Case) -> Tally:
     """Analyse one film without a click, automatically and with a mark a second."""
-    clip, truth, stature = make(case)
-    film = Film(case.name, case.lift, fps=1.0 / (truth["frames"][1]["t_s"]))
-    base = Request(clip, lift=case.lift, reference=Reference(stature_mm=stature), auto=True)
+    return tally_of(case.name, case.lift, case.seed, *make(case))
+
+
+def tally_of(
+    name: str, lift: str, seed: int, clip: Path, truth: dict[str, Any], stature: float
+) -> Tally:
+    """Analyse a film of known truth both ways; ``seed`` is that of the clicks."""
+    film = Film(name, lift, fps=1.0 / (truth["frames"][1]["t_s"]))
+    base = Request(clip, lift=lift, reference=Reference(stature_mm=stature), auto=True)
     tally = Tally(films=1)
     try:
         review = review_clip(base)
     except (DiscNotFoundError, BarLostError) as err:
-        tally.auto.names.append(f"{case.name}: {err}")
+        tally.auto.names.append(f"{name}: {err}")
         return tally
     bar = np.array([f["bar_px"] for f in truth["frames"]])
     off = np.linalg.norm(review.bar.xy_px - bar, axis=1) * truth["mm_per_px"]
@@ -220,14 +227,15 @@ def judge(case: Case) -> Tally:
     tally.bar_mm = list(off)
     tally.silent_mm = [float(off[review.bar.quality >= 0.5].max(initial=0.0))]
     if is_front(review.joints):
-        tally.auto.names.append(f"{case.name}: taken for a film from the front")
+        tally.auto.names.append(f"{name}: taken for a film from the front")
         return tally
     add(tally.auto, film, truth, review)
-    add(tally.marked, film, truth, review_clip(replace(base, marks=sparse_marks(truth, case.seed))))
+    add(tally.marked, film, truth, review_clip(replace(base, marks=sparse_marks(truth, seed))))
     return tally
 
 
-def _joined(tallies: list[Tally]) -> Tally:
+def joined(tallies: list[Tally]) -> Tally:
+    """The films of several tallies as one."""
     out = Tally()
     for one in tallies:
         out.films += one.films
@@ -240,7 +248,8 @@ def _joined(tallies: list[Tally]) -> Tally:
     return out
 
 
-def _rows(word: str, t: Tally, clean: bool) -> list[tuple[str, str, str, bool]]:
+def rows_of(word: str, t: Tally, clean: bool) -> list[tuple[str, str, str, bool]]:
+    """Rows of the table; ``clean``: nothing disturbs these films."""
     most, far = (2.0, 5.0) if clean else (5.0, 15.0)
     bar = np.array(t.bar_mm)
     median, p95 = (float(np.percentile(bar, p)) for p in (50, 95)) if len(bar) else (999.0, 999.0)
@@ -285,10 +294,10 @@ def run(quick: bool) -> list[tuple[str, str, str, bool]]:
     by: dict[str, list[Tally]] = {}
     for case, tally in zip(chosen, done, strict=True):
         by.setdefault(case.nuisance, []).append(tally)
-    rows = _rows("clean", _joined(by.get("clean", [])), True)
-    rows += _rows("nuisance", _joined([t for n in NUISANCES for t in by.get(n, [])]), False)
+    rows = rows_of("clean", joined(by.get("clean", [])), True)
+    rows += rows_of("nuisance", joined([t for n in NUISANCES for t in by.get(n, [])]), False)
     for name, tallies in by.items():
-        t = _joined(tallies)
+        t = joined(tallies)
         bar = np.array(t.bar_mm or [999.0])
         said = f"{t.found}/{t.films}, {np.median(bar):.1f}, {np.percentile(bar, 95):.1f} mm"
         a, m = t.auto, t.marked

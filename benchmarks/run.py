@@ -22,6 +22,7 @@ from benchmarks import (
     held_out,
     limits,
     matrix,
+    second,
     speed,
     start,
     trackers,
@@ -29,8 +30,8 @@ from benchmarks import (
 
 PARTS = {
     "accuracy": accuracy, "access": access, "speed": speed, "start": start, "fit": fit,
-    "held_out": held_out, "matrix": matrix, "front": front, "fuzz": fuzz, "trackers": trackers,
-    "limits": limits, "aside": aside,
+    "held_out": held_out, "matrix": matrix, "second": second, "front": front, "fuzz": fuzz,
+    "trackers": trackers, "limits": limits, "aside": aside,
 }  # fmt: skip
 
 

@@ -1,0 +1,165 @@
+"""Films by the second renderer, with rooms, bodies, discs and cameras drawn by lot.
+
+What holds only on the first renderer's pictures shows here. Judged as the matrix is.
+"""
+
+from __future__ import annotations
+
+import json
+import multiprocessing
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import dataclass, field, replace
+from importlib.util import find_spec
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from benchmarks.films import FOLDER
+from benchmarks.matrix import Tally, body_of, joined, rows_of, tally_of
+from benchmarks.scene import Phone, Scene, points_at
+from benchmarks.solids import SLEEVE_FROM, film
+from keenkettle.film.write import write_pictures
+from keenkettle.lifter.body import Body
+from keenkettle.lifter.camera import Camera
+from keenkettle.lifter.film import truth_document, write_truth
+from keenkettle.lifter.motion import SimMotion, build_motion
+from keenkettle.lifter.recipe import RecipeError, recipe_for
+from keenkettle.measure.geometry import FloatArray
+
+MISSING = "VTK is missing: pip install --no-deps -r benchmarks/second.lock; apt install libosmesa6"
+
+
+@dataclass(frozen=True)
+class Case:
+    """One film: a lift, its faults, and what is special about it."""
+
+    name: str
+    lift: str
+    faults: dict[str, float]
+    seed: int
+    scene: dict[str, Any] = field(default_factory=dict)
+    phone: dict[str, Any] = field(default_factory=dict)
+    yaw_deg: float = 0.0
+
+
+RED, BLUE, GREEN, BLACK = (0.55, 0.1, 0.1), (0.1, 0.18, 0.5), (0.1, 0.4, 0.2), (0.08, 0.08, 0.09)
+CASES = (
+    Case("plain", "power-clean", {"early-arm-bend": 1.5}, 9001),
+    Case("brick", "snatch", {"bar-away-from-hip": 1.5}, 9002,
+         {"pattern": "brick", "wall": (0.5, 0.3, 0.25), "discs": ((225.0, 55.0, BLUE),)}),
+    Case("upright", "clean", {"hips-rise-first": 1.5}, 9003,
+         {"discs": ((225.0, 65.0, GREEN), (170.0, 20.0, BLACK))},
+         {"width": 720, "height": 1280, "facing": "left"}),
+    Case("dim", "power-snatch", {"jump-forward": 1.5}, 9004, {"light": 0.5}, {"noise": 9.0}),
+    Case("hand", "clean", {"low-elbows": 1.5}, 9005, {"pattern": "panels"},
+         {"sway_mm": 9.0, "facing": "left"}),
+    Case("turned", "power-clean", {"unfinished-extension": 1.5}, 9006,
+         {"discs": ((225.0, 70.0, RED),)}, {}, 14.0),
+    Case("blurred", "snatch", {"forward-loop": 1.5}, 9007, {}, {"exposure_s": 1 / 50}),
+    Case("slow", "clean-pull", {"rushed-first-pull": 1.0}, 9008,
+         {"pattern": "brick"}, {"fps": 30.0, "facing": "left"}),
+    Case("beside", "hang-power-snatch", {}, 9009, {"bystander": (1500.0, -900.0)}),
+    Case("bent", "power-clean", {"bar-crash": 1.5}, 9010, {"pattern": "panels"},
+         {"k1": -0.06, "fps": 120.0}, -7.0),
+    Case("pale", "clean", {}, 9011,
+         {"wall": (0.85, 0.85, 0.82), "skin": (0.35, 0.22, 0.16), "shirt": (0.8, 0.8, 0.3)},
+         {"facing": "left"}),
+    Case("large", "power-snatch", {"bar-bumped-forward": 1.4}, 9012, {"girth": 1.15},
+         {"width": 1920, "height": 1080, "fps": 50.0, "roll_deg": 2.5}, -10.0),
+)  # fmt: skip
+
+
+def _lifted(case: Case, stature_mm: float, rng: np.random.Generator) -> SimMotion:
+    for spread in np.linspace(0.07, 0.0, 8):
+        try:
+            body: Body = body_of(stature_mm, float(spread), rng)
+            return build_motion(recipe_for(case.lift, stature_mm, case.faults), body)
+        except RecipeError:
+            continue
+    raise RecipeError(f"no body of {stature_mm / 10:.0f} cm can show {case.name}")
+
+
+def _filmed(case: Case, rng: np.random.Generator, stature: float) -> tuple[Scene, Phone]:
+    def colour(low: float, high: float) -> tuple[float, float, float]:
+        r, g, b = (float(v) for v in rng.uniform(low, high, 3))
+        return r, g, b
+
+    tone = float(rng.uniform(0.3, 0.8))
+    drawn = {
+        "girth": float(rng.uniform(0.92, 1.12)), "skin": (tone, 0.74 * tone, 0.6 * tone),
+        "shirt": colour(0.1, 0.85), "shorts": colour(0.05, 0.4), "shoe": colour(0.1, 0.95),
+        "hair": colour(0.05, 0.35), "wall": colour(0.3, 0.8), "floor": colour(0.2, 0.5),
+    }  # fmt: skip
+    scene = Scene(**{**drawn, "seed": case.seed, **case.scene})
+    shown = Phone((0, 0, 1), (0, 0, 0), 1.0, seed=case.seed, **case.phone)
+    away = float(rng.uniform(3600, 6500))
+    yaw = np.radians(case.yaw_deg + float(rng.uniform(-2, 2)))
+    aim = np.array([0.0, 0.58 * stature, 0.0])
+    lens = aim + away * np.array([np.sin(yaw), 0.0, np.cos(yaw)])
+    lens[1] = float(rng.uniform(500, 1500))  # on a bag, on a stand, in the hand
+    tall = 1.5 * stature / (away - 700.0)
+    wide = 2100.0 / (away - 700.0)
+    lens_px = min(0.9 * shown.height / tall, 0.9 * shown.width / wide)
+    at, to = (tuple(float(v) for v in p) for p in (lens, aim))
+    return scene, replace(shown, at=at, to=to, lens_px=lens_px)
+
+
+def _truth(sim: SimMotion, scene: Scene, phone: Phone, times: FloatArray) -> dict[str, Any]:
+    """As the simulator writes it, with this camera's pixels."""
+    out = truth_document(sim, Camera(facing=phone.facing), times)
+    face = np.array([0.0, 0.0, SLEEVE_FROM + sum(thick for _, thick, _ in scene.discs[:1])])
+    mirror = phone.facing == "left"
+    for frame, t in zip(out["frames"], times, strict=True):
+        p = points_at(sim, float(t), mirror)
+        frame["bar_px"] = phone.project(p["bar"] + face, float(t)).tolist()
+        joints = {n: phone.project(p[n.replace("_rear", "")], float(t)).tolist()
+                  for n in frame["joints_px"] if not n.endswith("_rear")}  # fmt: skip
+        frame["joints_px"] = joints
+    p = points_at(sim, 0.0, mirror)["bar"] + face
+    up = np.array([0.0, 100.0, 0.0])
+    px_mm = np.linalg.norm(phone.project(p + up, 0.0) - phone.project(p - up, 0.0)) / 200.0
+    out["mm_per_px"] = float(1.0 / px_mm)
+    out["plate_px"] = float(2.0 * scene.discs[0][0] * px_mm)
+    return out
+
+
+def make(case: Case) -> tuple[Path, dict[str, Any], float]:
+    """Film it where it is not there yet; the clip, its truth and the stature, mm."""
+    rng = np.random.default_rng(case.seed)
+    stature = float(rng.uniform(1580, 1900))
+    clip, truth = (FOLDER / f"second-{case.name}{end}" for end in (".mp4", ".json"))
+    if not truth.exists():
+        FOLDER.mkdir(exist_ok=True)
+        sim = _lifted(case, stature, rng)
+        scene, phone = _filmed(case, rng, stature)
+        times = np.round(np.arange(0.0, sim.t_s[-1], 1.0 / phone.fps) * 90000) / 90000
+        pictures = zip(map(float, times), film(sim, scene, phone, times), strict=True)
+        write_pictures(pictures, clip, phone.fps)
+        write_truth(_truth(sim, scene, phone, times), truth)
+    return clip, json.loads(truth.read_text()), stature
+
+
+def judge(case: Case) -> Tally:
+    """Analyse one film without a click, and with a mark a second."""
+    return tally_of(case.name, case.lift, case.seed, *make(case))
+
+
+def run(quick: bool) -> list[tuple[str, str, str, bool]]:
+    """Rows of the table."""
+    if find_spec("vtk") is None:
+        return [(MISSING, "", "", True)]
+    chosen = CASES[:2] if quick else CASES
+    # A forked child of a process with threads may hang.
+    with ProcessPoolExecutor(2, mp_context=multiprocessing.get_context("spawn")) as pool:
+        done = list(pool.map(judge, chosen))
+    rows = rows_of("second", joined(done), False)
+    for case, t in zip(chosen, done, strict=True):
+        bar = np.array(t.bar_mm or [999.0])
+        speed = t.auto.speed[0] if t.auto.speed else float("nan")
+        said = f"{np.median(bar):.1f}, {np.percentile(bar, 95):.1f} mm; speed {speed:.1%}"
+        rows.append((f"  {case.name}: bar; speed", said, "", True))
+    for way in ("auto", "marked"):
+        for tally in done:
+            rows += [(f"  {way} {n}", "", "", True) for n in getattr(tally, way).names]
+    return rows
