@@ -56,7 +56,7 @@ CASES = (
          {"sway_mm": 9.0, "facing": "left"}),
     Case("turned", "power-clean", {"unfinished-extension": 1.5}, 9006,
          {"discs": ((225.0, 70.0, RED),)}, {}, 14.0),
-    Case("blurred", "snatch", {"forward-loop": 1.5}, 9007, {}, {"exposure_s": 1 / 50}),
+    Case("blurred", "snatch", {"forward-loop": 1.5}, 9007, {}, {"exposure_s": 1 / 62}),
     Case("slow", "clean-pull", {"rushed-first-pull": 1.0}, 9008,
          {"pattern": "brick"}, {"fps": 30.0, "facing": "left"}),
     Case("beside", "hang-power-snatch", {}, 9009, {"bystander": (1500.0, -900.0)}),
