@@ -4,8 +4,8 @@ import unittest
 from dataclasses import replace
 
 import numpy as np
-
 from benchmarks.scene import Phone, points_at
+
 from keenkettle.lifter.motion import build_motion
 from keenkettle.lifter.recipe import recipe_for
 
