@@ -71,7 +71,7 @@ class Phone:
         if self.sway_mm:
             rng = np.random.default_rng(self.seed)
             for hz in (0.4, 0.9, 1.7, 3.1):
-                swing = rng.normal(0.0, 1.0, 6) * self.sway_mm / (1.0 + hz)
+                swing = rng.normal(0.0, 1.0, 6) * self.sway_mm / (1.0 + hz) ** 2
                 now = np.sin(2 * np.pi * hz * t + rng.uniform(0, 6.28, 6))
                 at = at + swing[:3] * now[:3]
                 to = to + 2.0 * swing[3:] * now[3:]

@@ -15,6 +15,7 @@ from keenkettle.coach.review import Request, review_clip
 from keenkettle.film import pose_net
 from keenkettle.film.auto_joints import (
     _by_hands,
+    _facing,
     _look,
     _turned,
     find_joints,
@@ -26,11 +27,12 @@ from keenkettle.film.clip import Clip
 from keenkettle.film.disc import DiscNotFoundError
 from keenkettle.film.footage import Footage, Look
 from keenkettle.film.fuse import Limb, Pull, Seen, Smooth, fuse
-from keenkettle.film.pose_net import SIDES, NoNetError
+from keenkettle.film.pose_net import SIDES, Crop, NoNetError, stands, upright_crops
 from keenkettle.measure.motion import JOINTS, BarTrack, JointTrack
 
 DEMO = files("keenkettle.demo")
 N = 80
+BODY_PX = 300.0
 
 
 def two_joints(noise, seed=1):
@@ -51,6 +53,45 @@ def smooth(accel=4000.0, speed=4000.0):
 def rms(a, b):
     """Root mean square distance."""
     return float(np.sqrt(np.mean(np.sum((a - b) ** 2, -1))))
+
+
+def bodies(count=5):
+    """Landmarks of a lifter in the set who faces right, shape (count, 33, 2)."""
+    at = {"ear": (260, 130), "shoulder": (245, 165), "elbow": (240, 215), "wrist": (235, 250),
+          "hip": (165, 215), "knee": (225, 235), "ankle": (190, 295), "heel": (180, 305),
+          "toe": (225, 305)}  # fmt: skip
+    xy = np.zeros((count, 33, 2))
+    for side in SIDES.values():
+        for name, n in side.items():
+            xy[:, n] = at[name]
+    xy[:, 0] = (275, 135)
+    return xy
+
+
+class StandsTest(unittest.TestCase):
+    def test_a_body_on_its_head_or_of_another_size_is_nobody(self):
+        xy = bodies(1)[0]
+        self.assertTrue(stands(xy, BODY_PX))
+        self.assertFalse(stands(xy * [1.0, -1.0], BODY_PX))
+        self.assertFalse(stands(xy, 2.0 * BODY_PX))
+        self.assertFalse(stands(xy, 0.5 * BODY_PX))
+
+    def test_upright_crops_keep_a_lean_and_drop_a_headstand(self):
+        lean, over = (Crop(100.0, 90.0, 40.0, turn) for turn in (-0.8, 2.7))
+        turns = [
+            [c.turn for c in upright_crops(c, (5.0, 6.0), BODY_PX)] for c in (lean, over, None)
+        ]
+        self.assertEqual(turns, [[-0.8, 0.0, 0.0], [0.0, 0.0], [0.0]])
+
+    def test_knees_and_bar_tell_the_way_against_feet_that_were_seen_turned(self):
+        xy = bodies()
+        for side in SIDES.values():
+            xy[:, side["toe"], 0] = 150  # behind the heels
+        look = Look(np.arange(5), xy, np.ones((5, 33)), [b""] * 5, False, False)
+        bar = np.tile([235.0, 260.0], (5, 1))
+        self.assertEqual(_facing(look, bar, BODY_PX), "right")
+        mirrored = replace(look, xy=xy * [-1.0, 1.0])
+        self.assertEqual(_facing(mirrored, bar * [-1.0, 1.0], BODY_PX), "left")
 
 
 class FuseTest(unittest.TestCase):
@@ -213,7 +254,7 @@ class NetTest(unittest.TestCase):
                     return ((n, wide) for n in wanted)
 
             tracked, _ = unpack((DEMO / "bram-1.npz").read_bytes())
-            look = _look(net, Twice(), list(range(50, 75)), tracked.bar, 40.0, None, True)
+            look = _look(net, Twice(), list(range(50, 75)), tracked.bar, 40.0, BODY_PX, None, True)
         self.assertTrue(look.crowd)
 
     def test_frames_in_order_are_those_by_number(self):

@@ -22,7 +22,14 @@ from keenkettle.film.front import is_wide, sides_of
 from keenkettle.film.no_disc import hide_disc
 from keenkettle.film.outline import pack
 from keenkettle.film.plausible import Marks
-from keenkettle.film.pose_net import LEAST_PRESENCE, SIDES, Crop, Landmarks, PoseNet
+from keenkettle.film.pose_net import (
+    LEAST_PRESENCE,
+    SIDES,
+    Landmarks,
+    PoseNet,
+    stands,
+    upright_crops,
+)
 from keenkettle.film.steady import look_against_room, marks_against_room, moved_by
 from keenkettle.film.view import SOUND_YAW_DEG
 from keenkettle.film.whole_body import HANGS_MM, LEAST_FRAMES, fuse_span
@@ -43,6 +50,8 @@ ON_HEAD, TALL, MOSTLY = 0.35, 1.5, 0.6  # diameters of the disc, twice; of the p
 TURNED_SHARE = 0.12  # of the disc's diameter, before legs count as bent the wrong way
 LOWEST_HIP = 0.15  # of the disc's diameter over the ankle; a full squat is twice as high
 LARGER = 1.25
+BENT, HANGS = 0.05, 0.15  # shares of a body: knees before hips; bar below shoulders
+USUAL_MM = 1720.0  # of a lifter whose stature is not known
 LEAST_TURN_DEG, CLEAR_SHARE = 5.0, 0.5  # a turn whose sign is asked for; of the shift expected
 
 
@@ -136,13 +145,15 @@ def find_joints(
     every = max(round(fps / FASTEST_FPS), 1)
     wanted = [n for lo, hi in spans for n in range(lo, hi + 1) if (n - lo) % every == 0]
     net = PoseNet()
-    look = _look(net, clip, wanted, bar, plate_px / 2.0, progress, side_on)
+    # Beside the disc, which is nearer, a body is a little smaller; stands() leaves room for that.
+    body_px = (stature_mm or USUAL_MM) * mm
+    look = _look(net, clip, wanted, bar, plate_px / 2.0, body_px, progress, side_on)
     if look.head:
         return Found({}, look.crowd, head=True)
     if len(look.frames) < LEAST_FRAMES:
         return Found(dict(flow or {}), look.crowd, far=far)
-    side = facing or _facing(look)
-    look = _look_again(net, clip, look, side, bar, plate_px / 2.0, PLATE_MM * mm)
+    side = facing or _facing(look, bar.xy_px[look.frames], body_px)
+    look = _look_again(net, clip, look, side, bar, plate_px / 2.0, PLATE_MM * mm, body_px)
     # A turn told by the near disc's shape is too rough for what lies across.
     yaw = 0.0 if far is None else abs(far.yaw_deg(1.0 / mm)[0])
     sides = _sides(look, clip.info.frames) if yaw > SOUND_YAW_DEG else {}
@@ -241,6 +252,7 @@ def _look(
     wanted: list[int],
     bar: BarTrack,
     radius_px: float,
+    body_px: float,
     progress: Callable[[int, int], None] | None,
     side_on: bool,
 ) -> Look:
@@ -260,7 +272,7 @@ def _look(
                 crop = net.detect(with_disc, (x, y))
                 if crop is not None:
                     bare[n] = net.read(with_disc, crop)
-            found = net.find(rgb, (x, y))
+            found = net.find(rgb, (x, y), body_px)
             if found is not None:
                 frames.append(n)
                 points.append(found.xy)
@@ -317,6 +329,7 @@ def _look_again(
     bar: BarTrack,
     radius_px: float,
     plate_px: float,
+    body_px: float,
 ) -> Look:
     """Frames on which the legs cannot be: look with other crops, drop what stays wrong."""
     xy, seen, outlines = look.xy.copy(), look.seen.copy(), list(look.outlines)
@@ -328,15 +341,16 @@ def _look_again(
         near = bar.xy_px[n]
         x, y = near.tolist()
         hide_disc(rgb, x, y, radius_px)
-        crops = [c for c in (net.detect(rgb, (x, y)),) if c is not None]
-        crops += [Crop(c.x, c.y, c.side * LARGER, c.turn) for c in crops]
+        found = net.detect(rgb, (x, y))
+        crops = [found, replace(found, side=found.side * LARGER)] if found is not None else []
+        crops += upright_crops(found, (x, y), body_px)
         keep[k] = False
         for crop in crops:
-            found = net.read(rgb, crop)
-            fine = not _turned(found.xy[None], side, near[None], plate_px)[0]
-            if fine and found.presence >= LEAST_PRESENCE:
-                xy[k], seen[k], keep[k] = found.xy, found.seen, True
-                outlines[k] = pack(found.mask, found.matrix)
+            read = net.read(rgb, crop)
+            fine = not _turned(read.xy[None], side, near[None], plate_px)[0]
+            if fine and read.presence >= LEAST_PRESENCE and stands(read.xy, body_px):
+                xy[k], seen[k], keep[k] = read.xy, read.seen, True
+                outlines[k] = pack(read.mask, read.matrix)
                 break
     # The upper body was seen all the same; only the legs' place is not believed.
     legs = [i for s in SIDES.values() for n, i in s.items() if n in ("hip", "knee", *FEET)]
@@ -345,8 +359,27 @@ def _look_again(
     return replace(look, xy=xy, seen=seen, outlines=outlines)
 
 
-def _facing(look: Look) -> str:
-    """The feet and the face tell: toes ahead of heels, nose ahead of ears."""
-    toe = look.xy[:, [31, 32], 0].mean(1) - look.xy[:, [29, 30], 0].mean(1)
-    nose = look.xy[:, 0, 0] - look.xy[:, EARS, 0].mean(1)
-    return "right" if np.median(np.sign(toe) + np.sign(nose)) >= 0 else "left"
+def _facing(look: Look, bar_xy: FloatArray, body_px: float) -> str:
+    """Which way a lifter faces, "left" or "right".
+
+    Toes are ahead of heels and the nose of the ears; knees are ahead of the hips as soon as they
+    bend, and so is a bar that hangs. Legs and bar count twice: they are large on any picture.
+
+    Args:
+        look: what the nets saw.
+        bar_xy: bar end on the same pictures, shape (K, 2).
+        body_px: about how tall the athlete is.
+    """
+
+    def middle(name: str) -> FloatArray:
+        return np.asarray(look.xy[:, [s[name] for s in SIDES.values()]].mean(axis=1))
+
+    hip, shoulder = middle("hip"), middle("shoulder")
+    toe = (middle("toe") - middle("heel"))[:, 0]
+    nose = (look.xy[:, 0] - middle("ear"))[:, 0]
+    knee = (middle("knee") - hip)[:, 0]
+    bar = (bar_xy - hip)[:, 0]
+    bent = np.abs(knee) > BENT * body_px
+    hangs = (bar_xy[:, 1] > shoulder[:, 1] + HANGS * body_px) & (np.abs(bar) > BENT * body_px)
+    votes = np.sign(toe) + np.sign(nose) + 2.0 * bent * np.sign(knee) + 2.0 * hangs * np.sign(bar)
+    return "right" if float(np.nansum(votes)) >= 0.0 else "left"

@@ -13,6 +13,7 @@ import numpy as np
 
 from keenkettle.film.clip import Gray
 from keenkettle.film.disc_face import make_template, match_face, rings_like
+from keenkettle.film.face_flow import face_moved
 from keenkettle.film.rim import (
     CLEAR_INNER,
     Inner,
@@ -41,8 +42,13 @@ LEARN_EVERY, LEARNT_FACE = 4, 0.34  # frames between; share of the new face each
 KNOWN_OUTLINE, SELDOM = 6, 24  # looks at one and its neighbours; frames between from then on
 LEARNT_FROM = 0.75  # support from which a face is learnt
 BLURS = 0.12  # radii a frame; a faster disc is smeared, and not as tall as it is
-KNOWN_AS = 2.0  # looks that the inner ring's place, as known at first, counts for
 LEAST_SHAPED, OUTLINED = 0.5, 0.7  # from which an outline is fitted freely; that fit's own
+SMEARS_PX, DRAWN_IN = 4.0, 0.5  # a frame; of that way
+PRINT_BELOW = 0.85
+PRINT_PX = 1.0  # a frame; slower than that the rim is as good
+RIM_TELLS = 0.2  # share of the way to the rim; print is about five times as exact, but drifts
+PRINT_ALONE, PRINT_OFF = 6, 0.1  # frames with no rim at all; radii off the way
+KNOWN_AS = 2.0  # looks that the inner ring's place, as known at first, counts for
 LEAST_SCATTER = 0.15  # pixels; rays on one picture share what is wrong with it
 INNER_ALONE = 0.6  # support by the inner ring alone, for each share of it
 RESTS = 0.08  # pixels a frame; slower than that it may stand still
@@ -77,10 +83,14 @@ class DiscFollower:
     seen_at: FloatArray | None = None
     speed: FloatArray = field(default_factory=lambda: np.zeros(2))
     still: Still | None = None
+    before: Gray | None = None
+    by_print: int = 0
+    smeared: bool = False
 
     def step(self, gray: Gray, rim: Gray) -> None:
         """Take the next frame: its luma, and the picture that shows the rim best."""
         pictures = pictures_of(gray, rim)
+        before, self.before, self.smeared = self.before, gray, False
         if len(self.xy) in self.marked:
             self._take_mark(pictures, np.array(self.marked[len(self.xy)]))
             return
@@ -93,6 +103,8 @@ class DiscFollower:
             fit = self._round_inner(gray, pictures, self.at + self.speed, INNER_BAND)
         if fit is None:
             fit, match = self._from_face(gray, pictures)
+        if before is not None and (fit is None or fit.support < PRINT_BELOW or self.smeared):
+            fit = self._by_print(before, gray, pictures, fit)
         if fit is None:
             self._lose()
             return
@@ -162,8 +174,8 @@ class DiscFollower:
             return None
         middle = self._rim_of(_middle(fit))
         start = self._outline(middle)
-        rim = fit_best(shown, start, max(RIM_BAND * r, 2.0))
-        clear = rim is not None and rim.support >= OUTLINED
+        rim = self._fit(shown, start, max(RIM_BAND * r, 2.0))
+        clear = rim is not None and self._clear(rim)
         if rim is not None and clear:
             x, y = (_middle(fit) - _middle(rim)).tolist()
             self.outlines.asides.learn(rim.ring.y, (x, y))
@@ -174,6 +186,15 @@ class DiscFollower:
             return rim if clear else self._on_course(shown, middle) or alone
         return _both(rim, middle, fit)
 
+    def _clear(self, rim: RimFit) -> bool:
+        """Whether a rim is believed against the inner ring: a sleeve stands far before the face,
+        and its shift changes on the way.
+        """
+        if rim.support >= OUTLINED or self.at is None or self.lost_for:
+            return rim.support >= OUTLINED
+        off = float(np.hypot(*(_middle(rim) - self.at - self.speed)))
+        return rim.support >= CLEAR_RIM and off <= SAME * self.ring.r
+
     def _on_course(self, shown: Pictures, by_inner: FloatArray) -> RimFit | None:
         """A clear rim where the motion leads, where the inner ring says that the disc jumps: a
         hub and a sleeve of about one size stand on different middles.
@@ -183,7 +204,7 @@ class DiscFollower:
         ahead, same = self.at + self.speed, SAME * self.ring.r
         if float(np.hypot(*(by_inner - ahead))) <= same:
             return None
-        rim = fit_best(shown, self._outline(ahead), max(RIM_BAND * self.ring.r, 2.0))
+        rim = self._fit(shown, self._outline(ahead), max(RIM_BAND * self.ring.r, 2.0))
         if rim is None or rim.support < CLEAR_RIM:
             return None
         return rim if float(np.hypot(*(_middle(rim) - ahead))) <= same else None
@@ -274,6 +295,58 @@ class DiscFollower:
         self.quality.append(MARKED)
         self.scatter.append(fit.scatter_px if fit is not None and near else np.nan)
 
+    def _fit(
+        self, shown: Pictures, start: Ring, band: float, over_noise: float = 2.0
+    ) -> RimFit | None:
+        """The rim near a ring, looked for once more closely where it was found; where it is fast
+        and not clear, as an open shutter smears it.
+        """
+        fit = fit_best(shown, start, band, over_noise=over_noise)
+        closer = max(RIM_BAND * self.ring.r, 2.0)
+        if fit is not None and closer < band:
+            fit = fit_best(shown, fit.ring, closer, over_noise=over_noise) or fit
+        fast = float(np.hypot(*self.speed))
+        if fast < SMEARS_PX or (fit is not None and fit.support >= OUTLINED):
+            return fit
+        travel = (float(self.speed[0]), float(self.speed[1]))
+        band = max(band, DRAWN_IN * fast)  # the ends of a smear draw in
+        smeared = fit_best(shown, start, band, travel=travel)
+        smeared = smeared and fit_best(shown, smeared.ring, band, travel=travel)
+        if smeared is None or (fit is not None and fit.support >= smeared.support):
+            return fit
+        self.smeared = True
+        return smeared
+
+    def _by_print(
+        self, before: Gray, gray: Gray, shown: Pictures, fit: RimFit | None
+    ) -> RimFit | None:
+        """A rim that is not clear, held to what is printed on the face: that tells the way since
+        the frame before many times better than a smeared rim, but not where it began.
+
+        With no rim there at all it is believed for a few frames where the motion led: somebody
+        in front has print as well.
+        """
+        if self.at is None or self.lost_for or self.seen_for < 2:
+            return fit
+        if float(np.hypot(*self.speed)) < PRINT_PX:
+            return fit
+        ahead, r = self.at + self.speed, self.ring.r
+        moved = face_moved(before, gray, self._outline(self.at), ahead)
+        if moved is None:
+            return fit
+        near = self._fit(shown, self._outline(moved), max(RIM_BAND * r, 2.0))
+        for rim in (near, fit):
+            if rim is None or rim.support < MIN_SUPPORT:
+                continue
+            if float(np.hypot(*(_middle(rim) - moved))) <= SAME * r:
+                x, y = (moved + RIM_TELLS * (_middle(rim) - moved)).tolist()
+                self.by_print = 0
+                return replace(rim, ring=replace(rim.ring, x=x, y=y))
+        if self.by_print >= PRINT_ALONE or float(np.hypot(*(moved - ahead))) > PRINT_OFF * r:
+            return fit
+        self.by_print += 1
+        return RimFit(self._outline(moved), MIN_SUPPORT, np.nan)
+
     def _fine(self, shown: Pictures, guess: FloatArray) -> RimFit | None:
         """The rim near the template's guess or near where the motion leads, the better one.
 
@@ -286,10 +359,9 @@ class DiscFollower:
             starts.insert(0, (ahead, max(0.06 * self.ring.r, 2.5)))
         best, best_score = None, -np.inf
         for xy, band in starts:
-            fit = fit_best(shown, self._outline(xy), band)
+            fit = self._fit(shown, self._outline(xy), band)
             if fit is None:
                 continue
-            fit = fit_best(shown, fit.ring, max(0.05 * self.ring.r, 2.0)) or fit
             off = 0.0
             if ahead is not None:
                 off = float(np.hypot(fit.ring.x - ahead[0], fit.ring.y - ahead[1]))
@@ -328,9 +400,7 @@ class DiscFollower:
                 starts += rings_like(picture, r, self.ring.aspect)
         best: RimFit | None = None
         for xy in starts:
-            fit = fit_best(shown, self._outline(xy), max(0.12 * r, 3.0), over_noise=SURE_EDGE)
-            if fit is not None:
-                fit = fit_best(shown, fit.ring, max(0.05 * r, 2.0), over_noise=SURE_EDGE)
+            fit = self._fit(shown, self._outline(xy), max(0.12 * r, 3.0), SURE_EDGE)
             far = self.at is None or float(np.hypot(*(xy - self.at))) > 1.5 * r
             needed = FAR_SUPPORT if far else FOUND_AGAIN_SUPPORT
             if fit is None or fit.support < needed or self._jumped(fit.ring):

@@ -31,6 +31,10 @@ LEAST_SCORE, LEAST_PRESENCE = 0.5, 0.5
 PARTS = (0.65, 1.0, 0.45)
 HALF = 0.6  # of the picture's width, a half with some overlap
 LIKE_SIZE = 0.6  # of the largest person: smaller ones stand far behind
+#: Shares of a body's height: shoulders over ankles at least, ears below hips at most; trunk, thigh
+#: and shank together, which are 0.78 of it (Winter 2009), less what a turn to the camera hides.
+LEAST_TALL, LOW_HEAD, SHORTEST, LONGEST = 0.28, 0.06, 0.45, 1.05
+MOST_TURN = 1.2  # a lifter's trunk from upright, radians
 LEAST_SEEN = 0.35  # the detector's least score for somebody to count at all
 FACE_POINTS = 11  # the first landmarks: nose, eyes, ears, mouth
 HEAD = 0.07  # least radius of a head, as a share of its body's crop
@@ -149,28 +153,38 @@ class PoseNet:
         self.crop: Crop | None = None
 
     def find(
-        self, rgb: NDArray[np.uint8], near: tuple[float, float] | None = None
+        self,
+        rgb: NDArray[np.uint8],
+        near: tuple[float, float] | None = None,
+        body_px: float | None = None,
     ) -> Landmarks | None:
         """Landmarks of one person, None where nobody is found.
 
         Args:
             rgb: picture, shape (height, width, 3).
             near: a point, pixels, beside which the person is looked for first.
+            body_px: about how tall the person is, where known; nobody is then found who does not
+                stand on their feet or is of another size.
         """
-        for fresh in (False, True):
-            if fresh or self.crop is None:
-                self.crop = self.detect(rgb, near)
-                if self.crop is None:
-                    return None
-                fresh = True
-            found = self.read(rgb, self.crop)
-            if found.presence >= LEAST_PRESENCE:
+        for crop in self._to_try(rgb, near, body_px):
+            found = self.read(rgb, crop)
+            if found.presence >= LEAST_PRESENCE and (body_px is None or stands(found.xy, body_px)):
                 self.crop = found.next_crop
                 return found
-            self.crop = None
-            if fresh:
-                return None
+        self.crop = None
         return None
+
+    def _to_try(
+        self, rgb: NDArray[np.uint8], near: tuple[float, float] | None, body_px: float | None
+    ) -> Iterator[Crop]:
+        """The crop that carries over, the detector's, and upright ones of the body's size."""
+        if self.crop is not None:
+            yield self.crop
+        found = self.detect(rgb, near)
+        if found is not None:
+            yield found
+        if body_px is not None and near is not None:
+            yield from upright_crops(found, near, body_px)
 
     def detect(self, rgb: NDArray[np.uint8], near: tuple[float, float] | None) -> Crop | None:
         """The crop round the person, by the detector; None where nobody is found.
@@ -277,6 +291,34 @@ class PoseNet:
             next(o for o in out if o.size == CROP_PX * CROP_PX).reshape(CROP_PX, CROP_PX),
             matrix,
         )
+
+
+def stands(xy: FloatArray, body_px: float) -> bool:
+    """Whether landmarks (33, 2) are of somebody of about this size whose head is up.
+
+    The nets know people from any side; a lifter's feet are below, which no blur or clutter
+    changes.
+    """
+    ear, shoulder, hip, knee, ankle = (
+        xy[[s[n] for s in SIDES.values()]] for n in ("ear", "shoulder", "hip", "knee", "ankle")
+    )
+    if (ankle - shoulder)[:, 1].mean() < LEAST_TALL * body_px:
+        return False
+    if (ear - hip)[:, 1].mean() > LOW_HEAD * body_px:
+        return False
+    parts = ((shoulder, hip), (hip, knee), (knee, ankle))
+    length = sum(float(np.linalg.norm(a - b, axis=1).mean()) for a, b in parts)
+    return SHORTEST * body_px < length < LONGEST * body_px
+
+
+def upright_crops(found: Crop | None, near: tuple[float, float], body_px: float) -> Iterator[Crop]:
+    """Crops that hold a lifter of a known size, about whom a detector found or else the bar."""
+    side = ROI_SCALE * body_px
+    if found is not None:
+        if abs(found.turn) < MOST_TURN:
+            yield replace(found, side=side)
+        yield Crop(found.x, found.y, side, 0.0)
+    yield Crop(near[0], near[1], side, 0.0)
 
 
 def _part(

@@ -7,6 +7,7 @@ from functools import lru_cache
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 from scipy.stats import theilslopes
 
 from keenkettle.film.clip import Gray
@@ -32,6 +33,7 @@ LEAST_LEAN, LEANS = 0.03, 0.02
 ROUND, CLEARER = 0.01, 10.0  # an aspect so near 1; support that scatter of a radius costs
 FILLED = 1.1  # an edge fills a narrow band, so it hardly stands above what is middling there
 MIDDLING = 0.67  # middling size of noise, standard deviations
+SHUTTER, TOP = 0.6, 0.7  # of a frame that it may be open; of a ramp's steepest that is its top
 FARTHEST = 1.5  # bands; so far a fitted radius may lie from the guess
 MIN_EDGE = 5.0  # grey levels per pixel pair; weaker edges are noise
 
@@ -102,6 +104,7 @@ def fit_rim(
     noise: float | None = None,
     sign: int = 0,
     leaning: bool = False,
+    travel: tuple[float, float] | None = None,
 ) -> RimFit | None:
     """Fit a ring near a guess, to a fraction of a pixel.
 
@@ -115,24 +118,36 @@ def fit_rim(
             edge that fills the band is then not taken for noise.
         sign: 1 for an edge that is lighter outside all round, -1 for darker, 0 for any.
         leaning: fit how it leans with its shape, which is always done for one that is narrow.
+        travel: pixels (x, y) that the ring goes in a frame, where its edge is smeared on the way.
 
     Returns:
         The fit, or None where fewer than a sixth of the rays show an edge.
     """
     step = 0.5 if guess.r < 120 else 1.0
-    lo = max(guess.r - band - 2 * step, 1.0)
-    strength = edge_strength(rays(gray, guess, lo, guess.r + band + 2 * step, step), sign)
+    far = np.zeros(RAYS, int) if travel is None else _half_lags(travel, step)
+    edge = band + (2 + int(far.max())) * step
+    lo = max(guess.r - edge, 1.0)
+    lines = rays(gray, guess, lo, guess.r + edge, step)
+    strength = edge_strength(lines, sign) if travel is None else _ramps(lines, far, sign)
     if strength.shape[1] < 3:
         return None
-    radii = lo + step * (2 + np.arange(strength.shape[1]))
+    radii = lo + step * (2 + int(far.max()) + np.arange(strength.shape[1]))
     prior = np.exp(-0.5 * ((radii - guess.r) / (0.6 * band)) ** 2)
     weighted = strength * prior
     k = np.argmax(weighted[:, 1:-1], axis=1) + 1
     row = np.arange(RAYS)
     here, left, right = strength[row, k], strength[row, k - 1], strength[row, k + 1]
-    bend = left - 2 * here + right
-    shift = np.where(np.abs(bend) > 1e-9, 0.5 * (left - right) / np.where(bend == 0, 1, bend), 0.0)
-    offset = radii[k] + step * np.minimum(np.maximum(shift, -1.0), 1.0) - guess.r
+    if travel is None:
+        bend = left - 2 * here + right
+        flat = np.where(bend == 0, 1, bend)
+        shift = np.where(np.abs(bend) > 1e-9, 0.5 * (left - right) / flat, 0.0)
+        offset = radii[k] + step * np.minimum(np.maximum(shift, -1.0), 1.0) - guess.r
+    else:
+        # A ramp that is as long as the disc moved, give or take the shutter, has a flat top.
+        near = np.abs(np.arange(len(radii)) - k[:, None]) <= 2 * far[:, None] + 1
+        top = near * np.maximum(strength - TOP * here[:, None], 0.0)
+        offset = (top @ radii) / np.maximum(top.sum(axis=1), 1e-9) - guess.r
+        over_noise = min(over_noise, FILLED)
     middling = _median(strength[::3].reshape(-1)) if noise is None else MIDDLING * noise
     floor = max(MIN_EDGE, over_noise * middling)
     seen = here > floor
@@ -140,6 +155,10 @@ def fit_rim(
         return None
     leaning = shape and (leaning or guess.lean != 0.0 or guess.aspect < TURNED_ASPECT)
     design = _design(guess.aspect, guess.lean, shape, leaning)
+    if travel is not None:
+        # Light behind outshines a dark disc that passes: both ends of the smear draw in.
+        along = np.abs(travel[0] * _COS + travel[1] * _SIN) / max(float(np.hypot(*travel)), 1e-9)
+        design = np.column_stack([design, along])
     # The ray's direction in the stretched frame is not quite its normal; for discs seen
     # within 25 degrees of side-on the difference is under a tenth of the shift.
     solution, inlier, scatter = _robust(design, offset, seen, here, band)
@@ -161,6 +180,24 @@ def fit_rim(
     return RimFit(ring, float(inlier.sum()) / RAYS, scatter)
 
 
+def _half_lags(travel: tuple[float, float], step: float) -> NDArray[np.int_]:
+    """Half the middling length of each ray's smeared edge, samples, shape (RAYS,)."""
+    along = np.abs(travel[0] * _COS + travel[1] * _SIN)
+    return np.asarray(np.round(SHUTTER * along / (2.0 * step)), int)
+
+
+def _ramps(lines: FloatArray, far: NDArray[np.int_], sign: int) -> FloatArray:
+    """As ``edge_strength``, of edges spread over twice ``far`` samples (RAYS,) and a pixel."""
+    most = int(far.max())
+    count = lines.shape[1] - 4 - 2 * most
+    at = np.arange(max(count, 0)) + most + 2
+    row = np.arange(RAYS)[:, None]
+    out, low = at + far[:, None], at - far[:, None]
+    change = (lines[row, out + 1] + lines[row, np.minimum(out + 2, lines.shape[1] - 1)]) / 2.0
+    change = change - (lines[row, low - 1] + lines[row, low - 2]) / 2.0
+    return np.asarray(np.maximum(sign * change, 0.0) if sign else np.abs(change))
+
+
 @lru_cache(maxsize=512)
 def _design(aspect: float, lean: float, shape: bool, leaning: bool) -> FloatArray:
     """What a shift (and a change of shape) adds to each ray's length, shape (RAYS, 2, 4 or 5)."""
@@ -177,10 +214,17 @@ Pictures = tuple[tuple[Gray, float | None], ...]
 
 
 def fit_best(
-    pictures: Pictures, guess: Ring, band: float, shape: bool = False, over_noise: float = 2.0
+    pictures: Pictures,
+    guess: Ring,
+    band: float,
+    shape: bool = False,
+    over_noise: float = 2.0,
+    travel: tuple[float, float] | None = None,
 ) -> RimFit | None:
     """The fit of the picture on which more of the rim agrees; else as ``fit_rim``."""
-    fits = [fit_rim(p, guess, band, shape, over_noise, noise) for p, noise in pictures]
+    fits = [
+        fit_rim(p, guess, band, shape, over_noise, noise, travel=travel) for p, noise in pictures
+    ]
     return max((f for f in fits if f is not None), key=lambda f: f.support, default=None)
 
 

@@ -1,0 +1,74 @@
+"""How far a disc's face has gone since the frame before, by what is printed on it.
+
+Where the rim is smeared, or passes clothes of its own grey, words and scratches on the face still
+tell the way, however the disc turns.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+import cv2
+import numpy as np
+
+from keenkettle.film.clip import Gray
+from keenkettle.film.rim import Ring
+from keenkettle.measure.geometry import FloatArray
+
+FROM_R, TO_R = 0.25, 0.88  # of the radius: within are hub and sleeve, which stand before the face
+POINTS, FEWEST = 40, 8
+QUALITY, APART_R = 0.05, 0.06  # of corners; radii between them
+WINDOW_R, LEVELS = 0.25, 2
+THERE_AND_BACK_PX, AGREE_PX, AGREE = 0.5, 1.0, 0.6  # share of points that must move as one
+MOST_SCALE = 0.04  # a disc comes hardly nearer from one frame to the next
+
+
+def face_moved(before: Gray, after: Gray, ring: Ring, ahead: FloatArray) -> FloatArray | None:
+    """Where a disc's middle went from one picture to the next, (2,) pixels.
+
+    Args:
+        before, after: lumas of both.
+        ring: the disc on the first.
+        ahead: where its middle is expected on the second, (2,).
+
+    Returns:
+        None where too little is printed on it, or it does not move as one.
+    """
+    at = np.array([ring.x, ring.y])
+    reach = 1.5 * ring.r + np.abs(ahead - at)
+    h, w = before.shape
+    x0, y0 = (max(int(v), 0) for v in np.minimum(at, ahead) - reach)
+    x1, y1 = (
+        min(int(v) + 2, n) for v, n in zip(np.maximum(at, ahead) + reach, (w, h), strict=True)
+    )
+    one, two = before[y0:y1, x0:x1], after[y0:y1, x0:x1]
+    if min(one.shape, default=0) < 16:
+        return None
+    middle = at - [x0, y0]
+    mask = np.zeros(one.shape, np.uint8)
+    centre = tuple(round(float(v)) for v in middle)
+    for share, value in ((TO_R, 255), (FROM_R, 0)):
+        axes = (int(share * ring.r * ring.aspect), int(share * ring.r))
+        cv2.ellipse(mask, centre, axes, 0.0, 0.0, 360.0, value, -1)
+    corners = cv2.goodFeaturesToTrack(one, POINTS, QUALITY, max(APART_R * ring.r, 2.0), mask=mask)
+    if corners is None or len(corners) < FEWEST:
+        return None
+    side = 2 * int(WINDOW_R * ring.r / 2.0) + 5
+    how: Any = {
+        "winSize": (side, side), "maxLevel": LEVELS, "flags": cv2.OPTFLOW_USE_INITIAL_FLOW,
+    }  # fmt: skip
+    start = corners + (ahead - at).astype(np.float32)
+    there, ok, _ = cv2.calcOpticalFlowPyrLK(one, two, corners, start, **how)
+    back, also, _ = cv2.calcOpticalFlowPyrLK(two, one, there, corners.copy(), **how)
+    off = np.linalg.norm((back - corners).reshape(-1, 2), axis=1)
+    good = (ok.ravel() == 1) & (also.ravel() == 1) & (off < THERE_AND_BACK_PX)
+    if good.sum() < FEWEST:
+        return None
+    move, inside = cv2.estimateAffinePartial2D(
+        corners[good], there[good], method=cv2.RANSAC, ransacReprojThreshold=AGREE_PX
+    )
+    if move is None or inside.sum() < max(FEWEST, AGREE * len(corners)):
+        return None
+    if abs(float(np.hypot(move[0, 0], move[1, 0])) - 1.0) > MOST_SCALE:
+        return None
+    return np.asarray(move[:, :2] @ middle + move[:, 2] + [x0, y0])
