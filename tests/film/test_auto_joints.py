@@ -27,7 +27,7 @@ from keenkettle.film.clip import Clip
 from keenkettle.film.disc import DiscNotFoundError
 from keenkettle.film.footage import Footage, Look
 from keenkettle.film.fuse import Limb, Pull, Seen, Smooth, fuse
-from keenkettle.film.pose_net import SIDES, Crop, NoNetError, stands, upright_crops
+from keenkettle.film.pose_net import SIDES, Crop, NoNetError, has_legs, is_upright, upright_crops
 from keenkettle.measure.motion import JOINTS, BarTrack, JointTrack
 
 DEMO = files("keenkettle.demo")
@@ -71,10 +71,17 @@ def bodies(count=5):
 class StandsTest(unittest.TestCase):
     def test_a_body_on_its_head_or_of_another_size_is_nobody(self):
         xy = bodies(1)[0]
-        self.assertTrue(stands(xy, BODY_PX))
-        self.assertFalse(stands(xy * [1.0, -1.0], BODY_PX))
-        self.assertFalse(stands(xy, 2.0 * BODY_PX))
-        self.assertFalse(stands(xy, 0.5 * BODY_PX))
+        self.assertTrue(is_upright(xy, BODY_PX))
+        self.assertFalse(is_upright(xy * [1.0, -1.0], BODY_PX))
+        self.assertFalse(is_upright(xy, 3.0 * BODY_PX))
+        self.assertFalse(is_upright(xy, 0.5 * BODY_PX))
+
+    def test_legs_that_were_made_up_behind_a_disc_are_no_legs(self):
+        xy = bodies(1)[0]
+        self.assertTrue(has_legs(xy, BODY_PX))
+        for name in ("ankle", "heel", "toe"):
+            xy[[s[name] for s in SIDES.values()], 1] -= 60.0
+        self.assertFalse(has_legs(xy, BODY_PX))
 
     def test_upright_crops_keep_a_lean_and_drop_a_headstand(self):
         lean, over = (Crop(100.0, 90.0, 40.0, turn) for turn in (-0.8, 2.7))

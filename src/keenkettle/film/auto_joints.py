@@ -27,7 +27,8 @@ from keenkettle.film.pose_net import (
     SIDES,
     Landmarks,
     PoseNet,
-    stands,
+    has_legs,
+    is_upright,
     upright_crops,
 )
 from keenkettle.film.steady import look_against_room, marks_against_room, moved_by
@@ -145,7 +146,7 @@ def find_joints(
     every = max(round(fps / FASTEST_FPS), 1)
     wanted = [n for lo, hi in spans for n in range(lo, hi + 1) if (n - lo) % every == 0]
     net = PoseNet()
-    # Beside the disc, which is nearer, a body is a little smaller; stands() leaves room for that.
+    # Beside the disc, which is nearer, a body is a little smaller; the limits leave room for that.
     body_px = (stature_mm or USUAL_MM) * mm
     look = _look(net, clip, wanted, bar, plate_px / 2.0, body_px, progress, side_on)
     if look.head:
@@ -303,8 +304,7 @@ def _pictures(
 
 
 def _turned(xy: FloatArray, side: str, bar_xy: FloatArray, plate_px: float) -> NDArray[np.bool_]:
-    """Bodies (K,) whose legs cannot be: bent the wrong way, hips ahead of a hanging bar, or as
-    low as the ankles.
+    """Bodies (K,) whose thighs cannot be: bent the wrong way, or hips ahead of a hanging bar.
 
     Args:
         xy: landmarks, shape (K, 33, 2).
@@ -317,8 +317,14 @@ def _turned(xy: FloatArray, side: str, bar_xy: FloatArray, plate_px: float) -> N
     wrong = ahead * (knee[:, 0] - hip[:, 0]) < -TURNED_SHARE * plate_px
     hanging = bar_xy[:, 1] > shoulder[:, 1] + 0.5 * plate_px
     wrong |= hanging & (ahead * (hip[:, 0] - bar_xy[:, 0]) > TURNED_SHARE * plate_px)
-    wrong |= xy[:, index["ankle"], 1] - hip[:, 1] < LOWEST_HIP * plate_px
     return np.asarray(wrong)
+
+
+def _made_up(xy: FloatArray, side: str, plate_px: float, body_px: float) -> NDArray[np.bool_]:
+    """Bodies (K,) whose feet cannot be: as high as the hips, or on legs of another length."""
+    index = SIDES[side]
+    low = xy[:, index["ankle"], 1] - xy[:, index["hip"], 1] < LOWEST_HIP * plate_px
+    return np.asarray(low | [not has_legs(body, body_px) for body in xy])
 
 
 def _look_again(
@@ -333,29 +339,35 @@ def _look_again(
 ) -> Look:
     """Frames on which the legs cannot be: look with other crops, drop what stays wrong."""
     xy, seen, outlines = look.xy.copy(), look.seen.copy(), list(look.outlines)
-    turned = _turned(xy, side, bar.xy_px[look.frames], plate_px)
-    again = [int(n) for n in look.frames[turned]]
-    keep = np.ones(len(look.frames), bool)
-    for n, rgb in clip.rgbs(again):
+
+    def wrong(bodies: FloatArray, bar_xy: FloatArray) -> tuple[NDArray[np.bool_], ...]:
+        thighs = _turned(bodies, side, bar_xy, plate_px)
+        return thighs, _made_up(bodies, side, plate_px, body_px)
+
+    thighs, feet = wrong(xy, bar.xy_px[look.frames])
+    for n, rgb in clip.rgbs([int(n) for n in look.frames[thighs | feet]]):
         k = int(np.flatnonzero(look.frames == n)[0])
         near = bar.xy_px[n]
         x, y = near.tolist()
         hide_disc(rgb, x, y, radius_px)
         found = net.detect(rgb, (x, y))
         crops = [found, replace(found, side=found.side * LARGER)] if found is not None else []
-        crops += upright_crops(found, (x, y), body_px)
-        keep[k] = False
-        for crop in crops:
+        for crop in [*crops, *upright_crops(found, (x, y), body_px)]:
             read = net.read(rgb, crop)
-            fine = not _turned(read.xy[None], side, near[None], plate_px)[0]
-            if fine and read.presence >= LEAST_PRESENCE and stands(read.xy, body_px):
-                xy[k], seen[k], keep[k] = read.xy, read.seen, True
+            if read.presence < LEAST_PRESENCE or not is_upright(read.xy, body_px):
+                continue
+            own = [bool(w[0]) for w in wrong(read.xy[None], near[None])]
+            # Feet behind the disc are made up with any crop; thighs mostly are not.
+            if own < [bool(thighs[k]), bool(feet[k])]:
+                xy[k], seen[k] = read.xy, read.seen
                 outlines[k] = pack(read.mask, read.matrix)
+                thighs[k], feet[k] = own
+            if not any(own):
                 break
-    # The upper body was seen all the same; only the legs' place is not believed.
-    legs = [i for s in SIDES.values() for n, i in s.items() if n in ("hip", "knee", *FEET)]
-    for row in np.flatnonzero(~keep):
-        xy[row, legs] = np.nan
+    # What stays wrong is not believed; the rest of the body was seen all the same.
+    for names, rows in ((("hip", "knee", *FEET), thighs), (FEET, feet)):
+        legs = [i for s in SIDES.values() for n, i in s.items() if n in names]
+        xy[np.ix_(np.flatnonzero(rows), legs)] = np.nan
     return replace(look, xy=xy, seen=seen, outlines=outlines)
 
 

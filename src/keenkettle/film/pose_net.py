@@ -31,9 +31,9 @@ LEAST_SCORE, LEAST_PRESENCE = 0.5, 0.5
 PARTS = (0.65, 1.0, 0.45)
 HALF = 0.6  # of the picture's width, a half with some overlap
 LIKE_SIZE = 0.6  # of the largest person: smaller ones stand far behind
-#: Shares of a body's height: shoulders over ankles at least, ears below hips at most; trunk, thigh
-#: and shank together, which are 0.78 of it (Winter 2009), less what a turn to the camera hides.
-LEAST_TALL, LOW_HEAD, SHORTEST, LONGEST = 0.28, 0.06, 0.45, 1.05
+#: Shares of a body's height. Trunk and leg are 0.29 and 0.49 of it (Winter 2009), less what a turn
+#: to the camera hides; ears below hips at most, shoulders over ankles at least.
+TRUNK, LEGS, LOW_HEAD, LEAST_TALL = (0.13, 0.45), (0.27, 0.68), 0.06, 0.28
 MOST_TURN = 1.2  # a lifter's trunk from upright, radians
 LEAST_SEEN = 0.35  # the detector's least score for somebody to count at all
 FACE_POINTS = 11  # the first landmarks: nose, eyes, ears, mouth
@@ -163,12 +163,13 @@ class PoseNet:
         Args:
             rgb: picture, shape (height, width, 3).
             near: a point, pixels, beside which the person is looked for first.
-            body_px: about how tall the person is, where known; nobody is then found who does not
-                stand on their feet or is of another size.
+            body_px: about how tall the person is, where known; nobody is then found who is on
+                their head or of another size.
         """
         for crop in self._to_try(rgb, near, body_px):
             found = self.read(rgb, crop)
-            if found.presence >= LEAST_PRESENCE and (body_px is None or stands(found.xy, body_px)):
+            fits = body_px is None or is_upright(found.xy, body_px)
+            if fits and found.presence >= LEAST_PRESENCE:
                 self.crop = found.next_crop
                 return found
         self.crop = None
@@ -293,22 +294,31 @@ class PoseNet:
         )
 
 
-def stands(xy: FloatArray, body_px: float) -> bool:
+def is_upright(xy: FloatArray, body_px: float) -> bool:
     """Whether landmarks (33, 2) are of somebody of about this size whose head is up.
 
-    The nets know people from any side; a lifter's feet are below, which no blur or clutter
-    changes.
+    The nets know people from any side; a lifter's head is above the hips.
     """
-    ear, shoulder, hip, knee, ankle = (
-        xy[[s[n] for s in SIDES.values()]] for n in ("ear", "shoulder", "hip", "knee", "ankle")
-    )
-    if (ankle - shoulder)[:, 1].mean() < LEAST_TALL * body_px:
+    ear, shoulder, hip = _both_sides(xy, "ear", "shoulder", "hip")
+    trunk = float(np.linalg.norm(shoulder - hip, axis=1).mean()) / body_px
+    return TRUNK[0] < trunk < TRUNK[1] and float((ear - hip)[:, 1].mean()) < LOW_HEAD * body_px
+
+
+def has_legs(xy: FloatArray, body_px: float) -> bool:
+    """Whether legs are under the body and about as long as they must be; behind a disc the nets
+    make them up.
+    """
+    shoulder, hip, knee, ankle = _both_sides(xy, "shoulder", "hip", "knee", "ankle")
+    if float((ankle - shoulder)[:, 1].mean()) < LEAST_TALL * body_px:
         return False
-    if (ear - hip)[:, 1].mean() > LOW_HEAD * body_px:
-        return False
-    parts = ((shoulder, hip), (hip, knee), (knee, ankle))
-    length = sum(float(np.linalg.norm(a - b, axis=1).mean()) for a, b in parts)
-    return SHORTEST * body_px < length < LONGEST * body_px
+    parts = ((hip, knee), (knee, ankle))
+    length = sum(float(np.linalg.norm(a - b, axis=1).mean()) for a, b in parts) / body_px
+    return LEGS[0] < length < LEGS[1]
+
+
+def _both_sides(xy: FloatArray, *names: str) -> list[FloatArray]:
+    """Both sides' landmarks of each name, shape (2, 2)."""
+    return [xy[[side[n] for side in SIDES.values()]] for n in names]
 
 
 def upright_crops(found: Crop | None, near: tuple[float, float], body_px: float) -> Iterator[Crop]:

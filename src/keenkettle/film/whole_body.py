@@ -70,6 +70,7 @@ CLEAR_OF_FEET_MM = 330.0  # the disc has left the feet when it is this much high
 SURE_MM, SURE_START_MM = 160.0, 190.0  # errors under which a joint counts as seen
 PASSES = 3  # what the disc hides, and where limbs are, is known only once the joints are
 BLIND_MM, BLIND_S = 150.0, 0.12  # hip and knee where nothing of the legs was believed
+LED_S = 0.25
 KNOWN_SD_MM = 60.0
 LENGTH_QUANTILE = 0.7  # on film a limb is only ever shortened
 FLOOR_QUANTILE = 0.7  # feet behind the disc are guessed too high, toward it
@@ -121,7 +122,8 @@ def fuse_span(
         pulls += [_head(p, trusted, stature * mm, mm), _elbow(p, xy, mm)]
         pulls += _rack(p, film, bar_xy, trusted, stature)
         p, error = fuse(Seen(xy, doubted, marked.firm), limbs, pulls, smooth, p, lines)
-    blind[_outlined(lines, len(p))] = 0.0
+    near = _led(xy[:, JOINTS.index("hip"), 0], film.fps)
+    blind[_outlined(lines, len(p)) & near] = 0.0
     lost_head = np.interp(np.arange(len(p)), at, headless.astype(float))
     for j, name in enumerate(JOINTS):
         left, own = _left(name, p, bar_xy, film, bool(told[j])), error[:, j]
@@ -213,6 +215,17 @@ def _outlined(lines: list[Line], frames: int) -> BoolArray:
         count = sum(np.isfinite(x.sigma).astype(int) for x in lines if (x.a, x.b) == (ia, ib))
         held &= np.asarray(count) >= LEAST_HELD
     return held
+
+
+def _led(hip_x: FloatArray, fps: float) -> BoolArray:
+    """Frames (N,) near one on which the legs were believed: only from there do outlines lead on to
+    the right limb, for a shin has an outline as well as an arm.
+    """
+    n = np.arange(len(hip_x))
+    told = n[np.isfinite(hip_x)]
+    if not len(told):
+        return np.zeros(len(n), bool)
+    return np.asarray(np.abs(n[:, None] - told).min(axis=1) <= LED_S * fps)
 
 
 def _blind(hip_x: FloatArray, at: NDArray[np.int64], fps: float) -> FloatArray:
