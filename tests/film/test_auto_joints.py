@@ -155,12 +155,12 @@ class PlausibleTest(unittest.TestCase):
         ):  # fmt: skip
             xy[0, index[name]] = place
         bar = np.array([[140.0, 300.0]])
-        self.assertFalse(_turned(xy, "right", bar, 100.0)[0])
+        self.assertFalse(_turned(xy, "right", bar, 100.0, 400.0)[0])
         low = xy.copy()
         low[0, index["hip"], 1] = 280.0
-        self.assertTrue(_turned(low, "right", bar, 100.0)[0])
+        self.assertTrue(_turned(low, "right", bar, 100.0, 400.0)[0])
         xy[0, index["hip"], 0], xy[0, index["knee"], 0] = 180.0, 60.0
-        self.assertTrue(_turned(xy, "right", bar, 100.0)[0])
+        self.assertTrue(_turned(xy, "right", bar, 100.0, 400.0)[0])
 
     def test_the_hands_tell_which_way_a_turned_camera_looks(self):
         xy = np.zeros((20, 33, 2))

@@ -49,6 +49,7 @@ RESET_FRAMES = 4  # after so many frames that were not looked at the person is l
 EARS, SHOULDERS, HIPS = [7, 8], [11, 12], [23, 24]  # landmarks
 ON_HEAD, TALL, MOSTLY = 0.35, 1.5, 0.6  # diameters of the disc, twice; of the pictures
 TURNED_SHARE = 0.12  # of the disc's diameter, before legs count as bent the wrong way
+LONG_TRUNK, LONG_THIGH = 0.38, 0.34  # shares of a body, which has 0.29 and 0.25
 LOWEST_HIP = 0.15  # of the disc's diameter over the ankle; a full squat is twice as high
 LARGER = 1.25
 BENT, HANGS = 0.05, 0.15  # shares of a body: knees before hips; bar below shoulders
@@ -303,20 +304,26 @@ def _pictures(
         yield n, rgb, with_disc
 
 
-def _turned(xy: FloatArray, side: str, bar_xy: FloatArray, plate_px: float) -> NDArray[np.bool_]:
-    """Bodies (K,) whose thighs cannot be: bent the wrong way, or hips ahead of a hanging bar.
+def _turned(
+    xy: FloatArray, side: str, bar_xy: FloatArray, plate_px: float, body_px: float
+) -> NDArray[np.bool_]:
+    """Bodies (K,) whose hips cannot be: legs bent the wrong way, hips ahead of a hanging bar, a
+    trunk or thigh far too long.
 
     Args:
         xy: landmarks, shape (K, 33, 2).
         side: the way the athlete faces.
         bar_xy: bar end on the same frames, shape (K, 2).
         plate_px: disc diameter.
+        body_px: about how tall the athlete is.
     """
     index, ahead = SIDES[side], 1.0 if side == "right" else -1.0
     hip, knee, shoulder = (xy[:, index[n]] for n in ("hip", "knee", "shoulder"))
     wrong = ahead * (knee[:, 0] - hip[:, 0]) < -TURNED_SHARE * plate_px
     hanging = bar_xy[:, 1] > shoulder[:, 1] + 0.5 * plate_px
     wrong |= hanging & (ahead * (hip[:, 0] - bar_xy[:, 0]) > TURNED_SHARE * plate_px)
+    wrong |= np.linalg.norm(shoulder - hip, axis=1) > LONG_TRUNK * body_px
+    wrong |= np.linalg.norm(knee - hip, axis=1) > LONG_THIGH * body_px
     return np.asarray(wrong)
 
 
@@ -341,7 +348,7 @@ def _look_again(
     xy, seen, outlines = look.xy.copy(), look.seen.copy(), list(look.outlines)
 
     def wrong(bodies: FloatArray, bar_xy: FloatArray) -> tuple[NDArray[np.bool_], ...]:
-        thighs = _turned(bodies, side, bar_xy, plate_px)
+        thighs = _turned(bodies, side, bar_xy, plate_px, body_px)
         return thighs, _made_up(bodies, side, plate_px, body_px)
 
     thighs, feet = wrong(xy, bar.xy_px[look.frames])

@@ -40,13 +40,15 @@ INNER_BAND, FACE_BAND = 0.06, 0.10  # radii round where the motion leads; round 
 RIM_BAND, SAME = 0.05, 0.03  # radii: the rim's reach round it; as far off it is not the rim
 LEARN_EVERY, LEARNT_FACE = 4, 0.34  # frames between; share of the new face each time
 KNOWN_OUTLINE, SELDOM = 6, 24  # looks at one and its neighbours; frames between from then on
+BESIDE = 0.4  # of a rim's left and right each, where its shape is learnt
 LEARNT_FROM = 0.75  # support from which a face is learnt
 BLURS = 0.12  # radii a frame; a faster disc is smeared, and not as tall as it is
 LEAST_SHAPED, OUTLINED = 0.5, 0.7  # from which an outline is fitted freely; that fit's own
 SMEARS_PX, DRAWN_IN = 4.0, 0.5  # a frame; of that way
 PRINT_BELOW = 0.85
 PRINT_PX = 1.0  # a frame; slower than that the rim is as good
-RIM_TELLS = 0.2  # share of the way to the rim; print is about five times as exact, but drifts
+#: Share of the way to the rim: print is about five times as exact, but drifts.
+RIM_TELLS, SMEARED_TELLS = 0.2, 0.08
 PRINT_ALONE, PRINT_OFF = 6, 0.1  # frames with no rim at all; radii off the way
 KNOWN_AS = 2.0  # looks that the inner ring's place, as known at first, counts for
 LEAST_SCATTER = 0.15  # pixels; rays on one picture share what is wrong with it
@@ -103,6 +105,7 @@ class DiscFollower:
             fit = self._round_inner(gray, pictures, self.at + self.speed, INNER_BAND)
         if fit is None:
             fit, match = self._from_face(gray, pictures)
+        shaped = fit
         if before is not None and (fit is None or fit.support < PRINT_BELOW or self.smeared):
             fit = self._by_print(before, gray, pictures, fit)
         if fit is None:
@@ -133,8 +136,10 @@ class DiscFollower:
             if fit.support > LEARNT_FROM:
                 self._learn(gray, fit.ring)
             sharp = float(np.hypot(*self.speed)) < BLURS * self.ring.r
-            if fit.support > LEAST_SHAPED and sharp and not self._known_outline(fit.ring.y):
-                self._learn_outline(pictures, fit.ring)
+            # As the rim was seen: print says where a disc is, not how large.
+            if shaped is not None and shaped.support > LEAST_SHAPED and sharp:
+                if not self._known_outline(shaped.ring.y):
+                    self._learn_outline(pictures, shaped.ring)
 
     def _stay(self) -> None:
         """Go on where it stands."""
@@ -155,7 +160,7 @@ class DiscFollower:
 
     def _learn_outline(self, shown: Pictures, ring: Ring) -> None:
         free = fit_shape(shown, ring, max(RIM_BAND * ring.r, 2.0))
-        if free is not None and free.support >= OUTLINED:
+        if free is not None and free.support >= OUTLINED and free.beside >= BESIDE:
             self.outlines.learn(free.ring)
 
     def _round_inner(
@@ -334,12 +339,14 @@ class DiscFollower:
         moved = face_moved(before, gray, self._outline(self.at), ahead)
         if moved is None:
             return fit
+        was_smeared, self.smeared = self.smeared, False
         near = self._fit(shown, self._outline(moved), max(RIM_BAND * r, 2.0))
-        for rim in (near, fit):
+        for rim, smeared in ((near, self.smeared), (fit, was_smeared)):
             if rim is None or rim.support < MIN_SUPPORT:
                 continue
             if float(np.hypot(*(_middle(rim) - moved))) <= SAME * r:
-                x, y = (moved + RIM_TELLS * (_middle(rim) - moved)).tolist()
+                tells = SMEARED_TELLS if smeared else RIM_TELLS
+                x, y = (moved + tells * (_middle(rim) - moved)).tolist()
                 self.by_print = 0
                 return replace(rim, ring=replace(rim.ring, x=x, y=y))
         if self.by_print >= PRINT_ALONE or float(np.hypot(*(moved - ahead))) > PRINT_OFF * r:

@@ -17,6 +17,7 @@ RAYS = 96
 _ANGLES = np.arange(RAYS) * (2.0 * np.pi / RAYS)
 _COS, _SIN = np.cos(_ANGLES), np.sin(_ANGLES)
 _COS_32, _SIN_32 = (v.astype(np.float32)[:, None] for v in (_COS, _SIN))
+_BESIDE = (_COS > 0.7, _COS < -0.7)
 INNER, INNER_EDGE = (0.10, 0.80), 8.0  # where a ring inside the rim is looked for, shares
 FINE_R = 60.0  # pixels
 CLEAR_INNER, INNER_SHIFT = 0.75, 0.10  # support; how far its middle may be off, radii
@@ -55,11 +56,16 @@ class Ring:
 
 @dataclass(frozen=True)
 class RimFit:
-    """A fitted ring, the share of rays that agree with it, and their scatter in pixels."""
+    """A fitted ring, the share of rays that agree with it, and their scatter in pixels.
+
+    ``beside``: the same share to the left or the right, whichever is less: without both of them
+    nothing tells how wide it is.
+    """
 
     ring: Ring
     support: float
     scatter_px: float
+    beside: float = 1.0
 
 
 def rays(gray: Gray, ring: Ring, lo: float, hi: float, step: float) -> FloatArray:
@@ -177,7 +183,8 @@ def fit_rim(
         if abs(lean) > MOST_LEAN:
             return None
     ring = Ring(guess.x + dx, guess.y + dy, guess.r + dr, aspect, lean)
-    return RimFit(ring, float(inlier.sum()) / RAYS, scatter)
+    beside = min(float(inlier[side].mean()) for side in _BESIDE)
+    return RimFit(ring, float(inlier.sum()) / RAYS, scatter, beside)
 
 
 def _half_lags(travel: tuple[float, float], step: float) -> NDArray[np.int_]:
