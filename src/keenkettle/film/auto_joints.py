@@ -374,7 +374,7 @@ def _look_again(
     # What stays wrong is not believed; the rest of the body was seen all the same.
     for names, rows in ((("hip", "knee", *FEET), thighs), (FEET, feet)):
         legs = [i for s in SIDES.values() for n, i in s.items() if n in names]
-        xy[np.ix_(np.flatnonzero(rows), legs)] = np.nan
+        xy[np.flatnonzero(rows)[:, None], legs] = np.nan
     return replace(look, xy=xy, seen=seen, outlines=outlines)
 
 

@@ -106,7 +106,8 @@ class DiscFollower:
         if fit is None:
             fit, match = self._from_face(gray, pictures)
         shaped = fit
-        if before is not None and (fit is None or fit.support < PRINT_BELOW or self.smeared):
+        fast = float(np.hypot(*self.speed)) > SMEARS_PX
+        if before is not None and (fast or fit is None or fit.support < PRINT_BELOW):
             fit = self._by_print(before, gray, pictures, fit)
         if fit is None:
             self._lose()
@@ -137,9 +138,9 @@ class DiscFollower:
                 self._learn(gray, fit.ring)
             sharp = float(np.hypot(*self.speed)) < BLURS * self.ring.r
             # As the rim was seen: print says where a disc is, not how large.
-            if shaped is not None and shaped.support > LEAST_SHAPED and sharp:
-                if not self._known_outline(shaped.ring.y):
-                    self._learn_outline(pictures, shaped.ring)
+            clear = sharp and shaped is not None and shaped.support > LEAST_SHAPED
+            if clear and shaped is not None and not self._known_outline(shaped.ring.y):
+                self._learn_outline(pictures, shaped.ring)
 
     def _stay(self) -> None:
         """Go on where it stands."""
