@@ -45,7 +45,7 @@ LEARNT_FROM = 0.75  # support from which a face is learnt
 BLURS = 0.12  # radii a frame; a faster disc is smeared, and not as tall as it is
 LEAST_SHAPED, OUTLINED = 0.5, 0.7  # from which an outline is fitted freely; that fit's own
 SMEARS_PX, DRAWN_IN = 4.0, 0.5  # a frame; of that way
-PRINT_BELOW = 0.85
+PRINT_BELOW, FAST_R = OUTLINED, 0.07  # support; radii a frame, where print is always asked
 PRINT_PX = 1.0  # a frame; slower than that the rim is as good
 #: Share of the way to the rim: print is about five times as exact, but drifts.
 RIM_TELLS, SMEARED_TELLS = 0.2, 0.08
@@ -106,7 +106,7 @@ class DiscFollower:
         if fit is None:
             fit, match = self._from_face(gray, pictures)
         shaped = fit
-        fast = float(np.hypot(*self.speed)) > SMEARS_PX
+        fast = float(np.hypot(*self.speed)) > FAST_R * self.ring.r
         if before is not None and (fast or fit is None or fit.support < PRINT_BELOW):
             fit = self._by_print(before, gray, pictures, fit)
         if fit is None:
@@ -340,9 +340,12 @@ class DiscFollower:
         moved = face_moved(before, gray, self._outline(self.at), ahead)
         if moved is None:
             return fit
-        was_smeared, self.smeared = self.smeared, False
-        near = self._fit(shown, self._outline(moved), max(RIM_BAND * r, 2.0))
-        for rim, smeared in ((near, self.smeared), (fit, was_smeared)):
+        rims = [(fit, self.smeared)]
+        if fit is None or float(np.hypot(*(_middle(fit) - moved))) > SAME * r:
+            self.smeared = False
+            near = self._fit(shown, self._outline(moved), max(RIM_BAND * r, 2.0))
+            rims = [(near, self.smeared)]
+        for rim, smeared in rims:
             if rim is None or rim.support < MIN_SUPPORT:
                 continue
             if float(np.hypot(*(_middle(rim) - moved))) <= SAME * r:
