@@ -20,7 +20,7 @@ POINTS, FEWEST = 24, 8
 REACH_R, SMALL_R = 1.15, 60.0  # radii about the middle; pixels, to which a large disc is reduced
 QUALITY, APART_R = 0.05, 0.06  # of corners; radii between them
 WINDOW_R, LEVELS = 0.25, 2
-THERE_AND_BACK_PX, AGREE_PX, AGREE = 0.5, 1.0, 0.6  # share of points that must move as one
+AGREE_PX, AGREE = 0.7, 0.6  # pixels; share of points that must move as one
 MOST_SCALE = 0.04  # a disc comes hardly nearer from one frame to the next
 
 
@@ -66,9 +66,7 @@ def face_moved(before: Gray, after: Gray, ring: Ring, ahead: FloatArray) -> Floa
     }  # fmt: skip
     start = corners + (scale * (ahead - at)).astype(np.float32)
     there, ok, _ = cv2.calcOpticalFlowPyrLK(one, two, corners, start, **how)
-    back, also, _ = cv2.calcOpticalFlowPyrLK(two, one, there, corners.copy(), **how)
-    off = np.linalg.norm((back - corners).reshape(-1, 2), axis=1)
-    good = (ok.ravel() == 1) & (also.ravel() == 1) & (off < THERE_AND_BACK_PX)
+    good = ok.ravel() == 1
     if good.sum() < FEWEST:
         return None
     move, inside = cv2.estimateAffinePartial2D(
