@@ -76,6 +76,14 @@ class StandsTest(unittest.TestCase):
         self.assertFalse(is_upright(xy, 3.0 * BODY_PX))
         self.assertFalse(is_upright(xy, 0.5 * BODY_PX))
 
+    def test_somebody_of_another_size_is_found_after_all_but_nobody_on_their_head(self):
+        net = pose_net.PoseNet()
+        with as_file(DEMO / "bram-1.mp4") as path, Clip(path) as clip:
+            rgb = clip.rgb(60)
+        self.assertIsNotNone(net.find(rgb, (300.0, 200.0), 3.0 * rgb.shape[0]))
+        net.crop = None
+        self.assertIsNone(net.find(np.ascontiguousarray(rgb[::-1]), (300.0, 200.0), 250.0))
+
     def test_legs_that_were_made_up_behind_a_disc_are_no_legs(self):
         xy = bodies(1)[0]
         self.assertTrue(has_legs(xy, BODY_PX))

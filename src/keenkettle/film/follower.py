@@ -86,7 +86,7 @@ class DiscFollower:
     speed: FloatArray = field(default_factory=lambda: np.zeros(2))
     still: Still | None = None
     before: Gray | None = None
-    by_print: int = 0
+    by_print: int = 0  # frames on which it alone told the way
     smeared: bool = False
 
     def step(self, gray: Gray, rim: Gray) -> None:
@@ -109,6 +109,8 @@ class DiscFollower:
         fast = float(np.hypot(*self.speed)) > FAST_R * self.ring.r
         if before is not None and (fast or fit is None or fit.support < PRINT_BELOW):
             fit = self._by_print(before, gray, pictures, fit)
+        else:
+            self.by_print = 0
         if fit is None:
             self._lose()
             return
@@ -340,19 +342,16 @@ class DiscFollower:
         moved = face_moved(before, gray, self._outline(self.at), ahead)
         if moved is None:
             return fit
-        rims = [(fit, self.smeared)]
+        near = fit
         if fit is None or float(np.hypot(*(_middle(fit) - moved))) > SAME * r:
             self.smeared = False
             near = self._fit(shown, self._outline(moved), max(RIM_BAND * r, 2.0))
-            rims = [(near, self.smeared)]
-        for rim, smeared in rims:
-            if rim is None or rim.support < MIN_SUPPORT:
-                continue
-            if float(np.hypot(*(_middle(rim) - moved))) <= SAME * r:
-                tells = SMEARED_TELLS if smeared else RIM_TELLS
-                x, y = (moved + tells * (_middle(rim) - moved)).tolist()
+        if near is not None and near.support >= MIN_SUPPORT:
+            off = _middle(near) - moved
+            if float(np.hypot(*off)) <= SAME * r:
+                x, y = (moved + (SMEARED_TELLS if self.smeared else RIM_TELLS) * off).tolist()
                 self.by_print = 0
-                return replace(rim, ring=replace(rim.ring, x=x, y=y))
+                return replace(near, ring=replace(near.ring, x=x, y=y))
         if self.by_print >= PRINT_ALONE or float(np.hypot(*(moved - ahead))) > PRINT_OFF * r:
             return fit
         self.by_print += 1

@@ -32,8 +32,8 @@ PARTS = (0.65, 1.0, 0.45)
 HALF = 0.6  # of the picture's width, a half with some overlap
 LIKE_SIZE = 0.6  # of the largest person: smaller ones stand far behind
 #: Shares of a body's height. Trunk and leg are 0.29 and 0.49 of it (Winter 2009), less what a turn
-#: to the camera hides; ears below hips at most, shoulders over ankles at least.
-TRUNK, LEGS, LOW_HEAD, LEAST_TALL = (0.13, 0.45), (0.27, 0.68), 0.06, 0.28
+#: to the camera hides; shoulders over ankles at least; ears below hips at most, of the trunk.
+TRUNK, LEGS, LOW_HEAD, LEAST_TALL = (0.13, 0.45), (0.27, 0.68), 0.2, 0.28
 MOST_TURN = 1.2  # a lifter's trunk from upright, radians
 LEAST_SEEN = 0.35  # the detector's least score for somebody to count at all
 FACE_POINTS = 11  # the first landmarks: nose, eyes, ears, mouth
@@ -164,16 +164,20 @@ class PoseNet:
             rgb: picture, shape (height, width, 3).
             near: a point, pixels, beside which the person is looked for first.
             body_px: about how tall the person is, where known; nobody is then found who is on
-                their head or of another size.
+                their head, and one of that size before one of another.
         """
+        spare: Landmarks | None = None
         for crop in self._to_try(rgb, near, body_px):
             found = self.read(rgb, crop)
-            fits = body_px is None or is_upright(found.xy, body_px)
-            if fits and found.presence >= LEAST_PRESENCE:
+            if found.presence < LEAST_PRESENCE:
+                continue
+            if body_px is None or is_upright(found.xy, body_px):
                 self.crop = found.next_crop
                 return found
-        self.crop = None
-        return None
+            if spare is None and head_up(found.xy):
+                spare = found  # of another size: what was taken for the disc may be none
+        self.crop = None if spare is None else spare.next_crop
+        return spare
 
     def _to_try(
         self, rgb: NDArray[np.uint8], near: tuple[float, float] | None, body_px: float | None
@@ -295,13 +299,17 @@ class PoseNet:
 
 
 def is_upright(xy: FloatArray, body_px: float) -> bool:
-    """Whether landmarks (33, 2) are of somebody of about this size whose head is up.
-
-    The nets know people from any side; a lifter's head is above the hips.
-    """
-    ear, shoulder, hip = _both_sides(xy, "ear", "shoulder", "hip")
+    """Whether landmarks (33, 2) are of somebody of about this size whose head is up."""
+    shoulder, hip = _both_sides(xy, "shoulder", "hip")
     trunk = float(np.linalg.norm(shoulder - hip, axis=1).mean()) / body_px
-    return TRUNK[0] < trunk < TRUNK[1] and float((ear - hip)[:, 1].mean()) < LOW_HEAD * body_px
+    return TRUNK[0] < trunk < TRUNK[1] and head_up(xy)
+
+
+def head_up(xy: FloatArray) -> bool:
+    """Whether the ears are above the hips, or hardly below: the nets know people from any side."""
+    ear, shoulder, hip = _both_sides(xy, "ear", "shoulder", "hip")
+    trunk = float(np.linalg.norm(shoulder - hip, axis=1).mean())
+    return float((ear - hip)[:, 1].mean()) < LOW_HEAD * trunk
 
 
 def has_legs(xy: FloatArray, body_px: float) -> bool:
