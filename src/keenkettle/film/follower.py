@@ -410,7 +410,7 @@ class DiscFollower:
                 starts += rings_like(picture, r, self.ring.aspect)
         best: RimFit | None = None
         for xy in starts:
-            fit = self._fit(shown, self._outline(xy), max(0.12 * r, 3.0), SURE_EDGE)
+            fit = self._again(shown, self._outline(xy), max(0.12 * r, 3.0))
             far = self.at is None or float(np.hypot(*(xy - self.at))) > 1.5 * r
             needed = FAR_SUPPORT if far else FOUND_AGAIN_SUPPORT
             if fit is None or fit.support < needed or self._jumped(fit.ring):
@@ -418,6 +418,16 @@ class DiscFollower:
             if best is None or fit.support > best.support:
                 best = fit
         return best
+
+    def _again(self, shown: Pictures, start: Ring, band: float) -> RimFit | None:
+        """The rim by itself; of a disc that was lost nothing is known of how it would be smeared,
+        and what shows only from afar is not it.
+        """
+        if self.lost_for == 0:
+            return self._fit(shown, start, band, SURE_EDGE)
+        fit = fit_best(shown, start, band, over_noise=SURE_EDGE)
+        closer = max(RIM_BAND * self.ring.r, 2.0)
+        return fit and fit_best(shown, fit.ring, closer, over_noise=SURE_EDGE)
 
     def _jumped(self, ring: Ring) -> bool:
         """Whether a ring is where the bar cannot be now."""
