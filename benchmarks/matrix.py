@@ -90,15 +90,31 @@ def cases() -> list[Case]:
     return out
 
 
-def _lifted(case: Case, stature_mm: float, rng: np.random.Generator) -> SimMotion:
-    """The lift by a body of its own: of those drawn the first that can show the fault."""
-    for spread in np.linspace(BODY_SPREAD, 0.0, 7):
+def lifted(
+    lift: str,
+    faults: dict[str, float],
+    stature_mm: float,
+    rng: np.random.Generator,
+    most: float = BODY_SPREAD,
+) -> SimMotion:
+    """The lift by a body of its own: of those drawn the first that can show the fault.
+
+    Args:
+        lift, faults: as in a recipe.
+        stature_mm: the body's.
+        rng: draws its limbs.
+        most: share by which they may differ from the average at first.
+
+    Raises:
+        RecipeError: the average body cannot show it either.
+    """
+    for spread in np.linspace(most, 0.0, round(100 * most) + 1):
         try:
             body = body_of(stature_mm, float(spread), rng)
-            return build_motion(recipe_for(case.lift, stature_mm, case.faults), body)
+            return build_motion(recipe_for(lift, stature_mm, faults), body)
         except RecipeError:
             continue
-    raise RecipeError(f"no body of {stature_mm / 10:.0f} cm can show {case.name}")
+    raise RecipeError(f"no body of {stature_mm / 10:.0f} cm can show {faults} in a {lift}")
 
 
 def body_of(stature_mm: float, spread: float, rng: np.random.Generator) -> Body:
@@ -172,7 +188,7 @@ def make(case: Case) -> tuple[Path, dict[str, Any], float]:
     clip, truth = FOLDER / f"{case.name}.mp4", FOLDER / f"{case.name}.json"
     if not truth.exists():
         FOLDER.mkdir(exist_ok=True)
-        sim = _lifted(case, stature, rng)
+        sim = lifted(case.lift, case.faults, stature, rng)
         camera, look = _filmed(case, rng, stature)
         times = frame_times(sim, camera)
         # The room does not roll with the camera, so the finished pictures do.

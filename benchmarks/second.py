@@ -16,17 +16,16 @@ from typing import Any
 import numpy as np
 
 from benchmarks.films import FOLDER
-from benchmarks.matrix import Tally, body_of, joined, rows_of, tally_of
+from benchmarks.matrix import Tally, joined, lifted, rows_of, tally_of
 from benchmarks.scene import Phone, Scene, points_at
 from benchmarks.solids import SLEEVE_FROM, film
 from keenkettle.film.write import write_pictures
-from keenkettle.lifter.body import Body
 from keenkettle.lifter.camera import Camera
 from keenkettle.lifter.film import truth_document, write_truth
-from keenkettle.lifter.motion import SimMotion, build_motion
-from keenkettle.lifter.recipe import RecipeError, recipe_for
+from keenkettle.lifter.motion import SimMotion
 from keenkettle.measure.geometry import FloatArray
 
+BODY_SPREAD = 0.07
 MISSING = "VTK is missing: pip install --no-deps -r benchmarks/second.lock; apt install libosmesa6"
 
 
@@ -68,16 +67,6 @@ CASES = (
     Case("large", "power-snatch", {"bar-bumped-forward": 1.4}, 9012, {"girth": 1.15},
          {"width": 1920, "height": 1080, "fps": 50.0, "roll_deg": 2.5}, -10.0),
 )  # fmt: skip
-
-
-def _lifted(case: Case, stature_mm: float, rng: np.random.Generator) -> SimMotion:
-    for spread in np.linspace(0.07, 0.0, 8):
-        try:
-            body: Body = body_of(stature_mm, float(spread), rng)
-            return build_motion(recipe_for(case.lift, stature_mm, case.faults), body)
-        except RecipeError:
-            continue
-    raise RecipeError(f"no body of {stature_mm / 10:.0f} cm can show {case.name}")
 
 
 def _filmed(case: Case, rng: np.random.Generator, stature: float) -> tuple[Scene, Phone]:
@@ -131,7 +120,7 @@ def make(case: Case) -> tuple[Path, dict[str, Any], float]:
     clip, truth = (FOLDER / f"second-{case.name}{end}" for end in (".mp4", ".json"))
     if not truth.exists():
         FOLDER.mkdir(exist_ok=True)
-        sim = _lifted(case, stature, rng)
+        sim = lifted(case.lift, case.faults, stature, rng, BODY_SPREAD)
         scene, phone = _filmed(case, rng, stature)
         times = np.round(np.arange(0.0, sim.t_s[-1], 1.0 / phone.fps) * 90000) / 90000
         pictures = zip(map(float, times), film(sim, scene, phone, times), strict=True)
