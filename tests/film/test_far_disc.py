@@ -5,7 +5,7 @@ import unittest
 import cv2
 import numpy as np
 
-from keenkettle.film.far_disc import BETWEEN_MM, FarWatch, _first_rise
+from keenkettle.film.far_disc import BETWEEN_MM, FarWatch, Tilt, _first_rise
 from keenkettle.film.rim import Ring
 
 R, W, H = 40.0, 640, 400
@@ -74,10 +74,20 @@ class FarDiscTest(unittest.TestCase):
             frames = pictures(bar, 0.0, 0.78, over=over)
             for _ in watch.watch((i, p, p) for i, p in enumerate(frames)):
                 pass
-            far = watch.find(bar, none_again)
-            self.assertAlmostEqual(far.over_px, over, delta=0.07 * R)
+            lens = 0.78 / 0.22 * BETWEEN_MM * R / 225.0
+            grows = over / 0.22 / lens**2
+            far = watch.find(bar, none_again, None, (grows, abs(0.1 * grows)))
+            self.assertAlmostEqual(far.over_px, over, delta=0.1 * R)
             self.assertAlmostEqual(far.horizon_px * (1.0 - far.size), far.over_px)
             self.assertLess(abs(far.yaw_deg(225.0 / R)[0]), 1.2)
+
+    def test_where_the_near_discs_width_says_otherwise_less_is_believed(self):
+        """A vote for a place that this camera cannot show is something else's."""
+        tilt = Tilt((1e-4, 1e-6), R)
+        over, sd = tilt.over(np.array([0.7, 0.8]))
+        self.assertGreater(over[1], over[0])
+        self.assertTrue((sd < 0.07).all())
+        self.assertEqual(tuple(Tilt().over(np.array([0.8]))[0]), (0.0,))
 
     def test_none_is_made_up_where_none_shows(self):
         watch, bar = watched(0.0, 0.8, shows=False)

@@ -127,7 +127,7 @@ def track_bar(
         if found is not None:
             tracked = replace(tracked, far_end=found[0], far=found[1])
     if tracked.far is None and small is not None:
-        far = small.find(tracked.bar.xy_px, clip.grays, bar.drift_px)
+        far = small.find(tracked.bar.xy_px, clip.grays, bar.drift_px, tracked.bar.grows)
         tracked = replace(tracked, far=far)
     return _from_aside(tracked, bar, look.ring, look.outlines, request.bar_marks)
 

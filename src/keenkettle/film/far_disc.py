@@ -21,7 +21,7 @@ from keenkettle.measure.geometry import FloatArray
 
 #: Near disc's outer face to the far disc's rim: bar's collars are 1310 mm apart, discs 50 to 90 mm
 #: thick, and the far one's rim is seen from within.
-BETWEEN_MM = 1380.0
+BETWEEN_MM, DISC_R_MM = 1380.0, 225.0
 STRIP = 4.0  # near radii to each side of the bar
 MOST_KEPT, RATE = 120, 30.0  # pictures, and how many a second
 LEAST_STEP = 0.04  # radii from one to the next, with the bar moving
@@ -38,14 +38,44 @@ USUAL = 0.5  # a rim point counts that shows on more than so many of the picture
 #: Cameras stand 3 to 9 m away.
 USUAL_SIZE, USUAL_SIZE_SD, PRIOR_WEIGHT = 0.78, 0.06, 0.1
 USUAL_OVER = 0.15  # radii: cameras look up or down by some degrees
+#: Radii, what the near disc's width tells of that at best; its error is found too small by half.
+OVER_SD, WIDTH_SD_TIMES = 0.06, 2.0
 SOBEL = 8.0 / 3.0  # its answer to one grey a pixel, against a change over three pixels
 NOISE_EVERY = 7  # of the changes beside a rim, one in so many tells the noise
-SURE_VOTE = 2.0
-LEAST_VOTE = 1.35  # films without a far disc in view reach 1.3, those with one 1.4 to 3
+#: Films without a far disc in view reach 1.55 where something else has votes as well, those with
+#: one 1.4 to 3; and less if it stands alone.
+SURE_VOTE, LEAST_VOTE = 2.0, 1.6
+LEAST_ALONE, LEAST_COARSE, ALONE = 0.5, 1.5, 1.5  # votes, and times the next best place's
+ELSEWHERE = 0.35  # radii to the next best place
 LEAST_TRAVEL = 1.5  # radii that the bar rises, or the room keeps its place as well
 STILL, SINKS = 0.05, 0.15  # radii: lower than this is not yet on its way; has sunk again
 #: Of the near radius, and more with the shift itself; of the size; by films with known cameras.
 ASIDE_SD, ASIDE_SHARE, SIZE_SD = 0.04, 0.05, 0.02
+WEAK, WEAK_TIMES = 1.35, 1.5  # fewer votes, and how much larger the errors are then
+
+
+@dataclass(frozen=True)
+class Tilt:
+    """How far above or below the near one's a far disc is to be looked for.
+
+    A camera that looks upward shows the near disc smaller higher up, and the far one lower.
+
+    Attributes:
+        grows: share by which the near disc's width grows a pixel downward, and its standard
+            deviation; infinite where that is not known.
+        radius_px: of the near disc.
+    """
+
+    grows: tuple[float, float] = (0.0, float("inf"))
+    radius_px: float = 1.0
+
+    def over(self, sizes: FloatArray) -> tuple[FloatArray, FloatArray]:
+        """Shift downward and its standard deviation, near radii, for far discs of sizes (S,)."""
+        lens_px = sizes / (1.0 - sizes) * BETWEEN_MM * self.radius_px / DISC_R_MM
+        per = lens_px**2 * (1.0 - sizes) / self.radius_px
+        told_sd = np.hypot(OVER_SD, WIDTH_SD_TIMES * self.grows[1] * per)
+        told = 1.0 / (1.0 + (told_sd / USUAL_OVER) ** 2)
+        return np.asarray(told * self.grows[0] * per), USUAL_OVER * np.sqrt(1.0 - told)
 
 
 @dataclass(frozen=True)
@@ -132,6 +162,7 @@ class FarWatch:
         bar_px: FloatArray,
         again: Callable[[int, int], Iterable[tuple[int, Gray]]],
         drift_px: FloatArray | None = None,
+        grows: tuple[float, float] = (0.0, float("inf")),
     ) -> FarDisc | None:
         """The far disc, with the bar's end (N, 2) known; None where it does not show.
 
@@ -139,7 +170,9 @@ class FarWatch:
             bar_px: the bar's end on all frames.
             again: gives frames from one to before another, where too few of them were kept.
             drift_px: how far the room moves on them (N, 2), where the camera was held by hand.
+            grows: of the near disc's width, as in ``Tilt``.
         """
+        tilt = Tilt(grows, self._radius)
         drift = np.zeros_like(bar_px) if drift_px is None else drift_px
         lo, hi = _first_rise(bar_px[:, 1], self._radius)
         if lo >= hi:
@@ -152,21 +185,22 @@ class FarWatch:
         before = bar_px[np.maximum(kept - self._step, 0)]
         moves = np.linalg.norm(bar_px[kept] - before, axis=1) > LEAST_STEP * self._radius
         # While the bar rises the athlete hides little of the far disc; overhead nothing does.
-        best = (LEAST_VOTE, 0.0, 0.0, 0.0)
+        best: Voted | None = None
         for part in (kept[(kept >= lo) & (kept <= hi)], kept[(kept > hi) & moves]):
-            if len(part) < FEW or best[0] > SURE_VOTE:
+            if len(part) < FEW or (best is not None and best.vote > SURE_VOTE):
                 continue
             pick = np.linspace(0, len(part) - 1, min(LOOKED_AT, len(part))).round().astype(int)
             numbers = part[np.unique(pick)]
             strips = [_moved(self._kept[int(n)], -drift[n] * self._scale) for n in numbers]
             ends, centre = self._small((bar_px - drift)[numbers]), self._small(self._centre)
-            best = max(best, _vote(strips, ends, centre, self._radius * self._scale))
-        vote, aside, over, size = best
-        if vote <= LEAST_VOTE:
+            voted = _vote(strips, ends, centre, self._radius * self._scale, tilt)
+            if voted.told and (best is None or voted.score > best.score):
+                best = voted
+        if best is None:
             return None
-        r = self._radius
-        aside_sd = float(np.hypot(ASIDE_SD, ASIDE_SHARE * aside)) * r
-        return FarDisc(aside * r, size, aside_sd, SIZE_SD, over * r)
+        r, times = self._radius, 1.0 if best.vote > WEAK else WEAK_TIMES
+        aside_sd = times * float(np.hypot(ASIDE_SD, ASIDE_SHARE * best.aside)) * r
+        return FarDisc(best.aside * r, best.size, aside_sd, times * SIZE_SD, best.over * r)
 
     def _small(self, points: FloatArray) -> FloatArray:
         """Points of the picture on a kept strip."""
@@ -207,17 +241,43 @@ def _first_rise(bar_y: FloatArray, radius: float) -> tuple[int, int]:
     return 0, 0
 
 
+@dataclass(frozen=True)
+class Voted:
+    """The best place: its votes, finely and coarsely, and how many times the next best place's.
+
+    ``aside`` and ``over`` (downward) in near radii, ``size`` against the near disc.
+    """
+
+    vote: float
+    coarse: float
+    alone: float
+    aside: float
+    over: float
+    size: float
+
+    @property
+    def told(self) -> bool:
+        """Whether a far disc is there."""
+        alone = self.alone >= ALONE and self.coarse >= LEAST_COARSE
+        return self.vote > LEAST_VOTE or (alone and self.vote >= LEAST_ALONE)
+
+    @property
+    def score(self) -> float:
+        """What tells the better of two."""
+        return self.vote + self.alone
+
+
 def _vote(
-    strips: list[Gray], bar: FloatArray, centre: FloatArray, radius: float
-) -> tuple[float, float, float, float]:
-    """Votes for the best place, its shifts aside and downward in near radii, and the size of the
-    far disc: coarsely everywhere, then finely round the best.
+    strips: list[Gray], bar: FloatArray, centre: FloatArray, radius: float, tilt: Tilt
+) -> Voted:
+    """The far disc's best place: coarsely everywhere, then finely round the best.
 
     Args:
         strips: grey pictures of one size.
         bar: middle of the near disc on each, shape (K, 2), strip pixels.
         centre: middle of the whole picture, shape (2,), strip pixels.
         radius: of the near disc, strip pixels.
+        tilt: where it is to be looked for.
     """
     share = COARSE_PX / radius
     size = (round(strips[0].shape[1] * share), round(strips[0].shape[0] * share))
@@ -226,13 +286,17 @@ def _vote(
     ]
     ends, middle = (bar + 0.5) * share - 0.5, (centre + 0.5) * share - 0.5
     grid = Grid(SIZES[::2], ASIDE, OVER, RIM[::2])
-    coarse, _ = _votes(small, ends, middle, COARSE_PX, grid)
-    _, aside, over, _ = _peak(coarse, SIZES[::2], ASIDE, OVER)
+    coarse, _ = _votes(small, ends, middle, COARSE_PX, grid, tilt)
+    most, aside, over, _ = _peak(coarse, SIZES[::2], ASIDE, OVER)
+    away = np.hypot(ASIDE[:, None] - aside, OVER - over) > ELSEWHERE
+    alone = most / max(float(coarse[:, away].max()), 1e-3)
     near = np.arange(-3, 4) * FINE
-    _, usual = _votes(strips, bar, centre, radius, Grid(SIZES[::3], ASIDE[::5], OVER[::5], RIM))
+    wide = Grid(SIZES[::3], ASIDE[::5], OVER[::5], RIM)
+    _, usual = _votes(strips, bar, centre, radius, wide, tilt)
     grid = Grid(SIZES, np.asarray(aside + near), np.asarray(over + near), RIM)
-    fine, _ = _votes(strips, bar, centre, radius, grid, usual)
-    return _peak(fine, grid.sizes, grid.asides, grid.overs)
+    fine, _ = _votes(strips, bar, centre, radius, grid, tilt, usual)
+    vote, by, down, size_there = _peak(fine, grid.sizes, grid.asides, grid.overs)
+    return Voted(vote, most, alone, by, down, size_there)
 
 
 @dataclass(frozen=True)
@@ -269,6 +333,7 @@ def _votes(
     centre: FloatArray,
     radius: float,
     grid: Grid,
+    tilt: Tilt,
     usual_share: float | None = None,
 ) -> tuple[FloatArray, float]:
     """Votes (S, A, O) for a far disc of each size at each shift; else as ``_vote``.
@@ -307,7 +372,8 @@ def _votes(
     nothing = float(np.median(mean[open_])) if usual_share is None else usual_share
     vote = (mean - nothing) * np.sqrt(np.minimum(count, ENOUGH_SHOWN) / 2.0)
     vote -= PRIOR_WEIGHT * ((grid.sizes[:, None, None] - USUAL_SIZE) / USUAL_SIZE_SD) ** 2
-    vote -= PRIOR_WEIGHT * (grid.overs[None, None, :] / USUAL_OVER) ** 2
+    over, over_sd = (v[:, None, None] for v in tilt.over(grid.sizes))
+    vote -= PRIOR_WEIGHT * ((grid.overs[None, None, :] - over) / over_sd) ** 2
     return np.asarray(np.where(open_, vote, -9.0)), nothing
 
 
