@@ -9,7 +9,7 @@ import numpy as np
 from keenkettle.film.clip import ClipInfo
 from keenkettle.film.far_disc import FarDisc
 from keenkettle.film.rim import Ring
-from keenkettle.film.view import roll_of, turn_of, view_says, yaw_of
+from keenkettle.film.view import outward_of, roll_of, turn_of, view_says, yaw_of
 from keenkettle.measure.calibration import from_disc
 from keenkettle.measure.motion import BarTrack
 
@@ -39,14 +39,30 @@ def says(ring, bar, info):
 class RollTest(unittest.TestCase):
     def test_the_lean_of_uprights_is_the_roll(self):
         for lean in (0.0, 2.0, -3.5):
-            self.assertAlmostEqual(roll_of(uprights(lean)), lean, delta=0.35)
+            roll = roll_of([uprights(lean)])
+            self.assertAlmostEqual(roll.deg, lean, delta=0.35)
+            self.assertLess(roll.sd_deg, 0.5)
+
+    def test_what_moves_from_picture_to_picture_is_no_upright(self):
+        wall = np.full((360, 480), 120, np.uint8)
+        leaning = [np.roll(uprights(4.0), 25 * k, axis=1) for k in range(3)]
+        self.assertIsNone(roll_of([wall, *leaning]))
+
+    def test_lines_on_one_side_leave_open_what_the_pitch_explains(self):
+        one_side = uprights(-2.0)
+        one_side[:, 180:] = 150
+        roll = roll_of([one_side, one_side])
+        self.assertGreater(roll.sd_deg, 0.6)
+        looked_down = roll.knowing(*outward_of((-2.5e-4, 1e-6), 480))
+        self.assertLess(looked_down.sd_deg, roll.sd_deg)
+        self.assertGreater(looked_down.deg, roll.deg)
 
     def test_an_empty_wall_tells_nothing(self):
-        self.assertIsNone(roll_of(np.full((360, 480), 120, np.uint8)))
+        self.assertIsNone(roll_of([np.full((360, 480), 120, np.uint8)]))
 
     def test_uprights_that_disagree_tell_nothing(self):
         mixed = np.minimum(uprights(5.0), uprights(-5.0))
-        self.assertIsNone(roll_of(mixed))
+        self.assertIsNone(roll_of([mixed]))
 
     def test_a_rolled_camera_is_put_right(self):
         roll = np.radians(2.0)

@@ -18,6 +18,7 @@ from keenkettle.coach.review import Review, Tracked
 from keenkettle.film.clip import ClipInfo
 from keenkettle.film.far_disc import FarDisc
 from keenkettle.film.rim import Ring
+from keenkettle.film.view import Roll
 from keenkettle.measure.motion import BarTrack, JointTrack
 
 FORMAT = 1
@@ -42,7 +43,9 @@ def pack(review: Review, tracked_radius_sigma: float, found: bool) -> bytes:
         "info": np.array(repr(info)),
         "grows": np.array(review.bar.grows),
         "cuts": np.array(review.bar.cuts, dtype=np.int64),
-        "roll": np.array([review.calibration.tilt_deg]),
+        "roll": np.array(
+            [review.calibration.tilt_deg, np.degrees(review.calibration.vertical_sigma)]
+        ),
     }
     if review.far is not None:
         arrays["far"] = np.array(astuple(review.far))
@@ -109,7 +112,8 @@ def _read(data: bytes) -> tuple[Tracked, dict[str, JointTrack]]:
                 if name.startswith("joint_")
             }
             times = box["times_s"].astype(float)
-            roll = float(box["roll"][0]) if "roll" in box.files else None
+            lean = box["roll"] if "roll" in box.files and len(box["roll"]) == 2 else None
+            roll = None if lean is None else Roll(float(lean[0]), float(lean[1]))
             far = FarDisc(*(float(v) for v in box["far"])) if "far" in box.files else None
             far_end = _unpacked(box["far_end"]) if "far_end" in box.files else None
             in_discs = float(box["in_discs"][0]) if "in_discs" in box.files else None

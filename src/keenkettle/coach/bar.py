@@ -20,7 +20,7 @@ from keenkettle.film.rim import TURNED_ASPECT, Inner, Ring, fit_rim, inner_of
 from keenkettle.film.steady import SteadyWatch
 from keenkettle.film.thick import Outlines, solid_of
 from keenkettle.film.tone import best_tone
-from keenkettle.film.view import SOUND_YAW_DEG, roll_of, yaw_of
+from keenkettle.film.view import SOUND_YAW_DEG, Roll, outward_of, roll_of, yaw_of
 from keenkettle.measure.calibration import PLATE_MM
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.motion import SEEN, BarTrack
@@ -29,6 +29,7 @@ Progress = Callable[[str, float], None]
 Looks = Iterator[tuple[int, Gray, Gray]]
 #: Error of a radius that was clicked; the least; where few looks saw the disc.
 SIGMA_PX, LEAST_SIGMA_PX, FEW_SIGMA_PX = 0.15, 0.1, 0.3
+ROLL_PICTURES = 4  # are enough to tell the room from who moves in it
 AS_CLEAR = 0.9  # share of the best support from which a sighting tells the size
 FEW, AS_ROUND = 4, 0.985  # sightings; width over height that shows no thickness
 
@@ -43,7 +44,7 @@ class FirstLook:
     inner: Inner | None
     known: dict[int, tuple[float, float]]
     outlines: Outlines
-    roll_deg: float | None
+    roll: Roll | None
 
 
 def track_bar(
@@ -83,7 +84,7 @@ def track_bar(
         look.radius_sigma,
         request.bar is None,
         nothing,
-        look.roll_deg,
+        look.roll,
     )
 
     def told(so_far: BarTrack) -> None:
@@ -118,6 +119,9 @@ def track_bar(
     if ahead.resized is not None:
         tracked = replace(tracked, info=_goes_on(clip.info, *ahead.resized))
     tracked = _to_face(tracked, bar, look.outlines, request.bar_marks)
+    if look.roll is not None:
+        outward = outward_of(tracked.bar.grows, clip.info.width)
+        tracked = replace(tracked, roll=look.roll.knowing(*outward))
     if early is not None:
         early(tracked)
     if yaw_of(look.ring, look.radius_sigma)[0] > SOUND_YAW_DEG:
@@ -206,11 +210,19 @@ def _first_look(clip: Clip, request: Request) -> tuple[FirstLook, Looks]:
             sigma, outlines, shown = SIGMA_PX, Outlines(ring), {frame: ring}
             other.tone = best_tone(other, [(frame, ring)])
         clip.tone = other.tone
-        inner, agreed = inner_of({n: (other.gray(n), found) for n, found in shown.items()})
+        grays = {n: other.gray(n) for n in shown}
+        inner, agreed = inner_of({n: (grays[n], found) for n, found in shown.items()})
         known = {n: (shown[n].x, shown[n].y) for n in agreed}
         gray = other.gray(frame)
-        template, roll = make_template(gray, ring), roll_of(gray)
+        template, roll = make_template(gray, ring), roll_of(_spread(grays))
     return FirstLook(ring, sigma, template, inner, known, outlines, roll), begun
+
+
+def _spread(grays: dict[int, Gray]) -> list[Gray]:
+    """Few of the pictures, over all of the film."""
+    numbers = sorted(grays)
+    pick = np.linspace(0, len(numbers) - 1, min(ROLL_PICTURES, len(numbers))).round().astype(int)
+    return [grays[numbers[int(k)]] for k in pick]
 
 
 def _found(clip: Clip, seen: list[DiscSeen]) -> tuple[int, Ring, float, Outlines, dict[int, Ring]]:

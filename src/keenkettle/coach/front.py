@@ -92,7 +92,7 @@ def review_front(clip: Clip, request: Request, tell: Progress) -> Review:
     x, y = (float(v) for v in bar.xy_px[0])
     ring = Ring(x, y, request.plate_mm / 2.0 / mm_per_px, 1.0)
     gray = clip.gray(0)
-    tracked = Tracked(clip.info, clip.times_s, ring, 0.1, False, bar, roll_of(gray))
+    tracked = Tracked(clip.info, clip.times_s, ring, 0.1, False, bar, roll_of([gray]))
     review = judge_front(request, tracked, joints)
     tell("done", 1.0)
     return review
@@ -111,7 +111,7 @@ def judge_front(request: Request, tracked: Tracked, joints: dict[str, JointTrack
     """
     times, scale = true_times(tracked, request.capture_fps)
     mm_per_px, error = _scale(joints, request.reference.stature_mm)
-    roll = np.radians(tracked.roll_deg or 0.0)
+    roll = np.radians(0.0 if tracked.roll is None else tracked.roll.deg)
     calibration = Calibration(
         mm_per_px=mm_per_px,
         plate_px=2.0 * tracked.ring.r,

@@ -12,6 +12,7 @@ from keenkettle.coach.lifts import find_lift
 from keenkettle.coach.review import Request, Review, Tracked, judge_tracks
 from keenkettle.film.clip import Clip
 from keenkettle.film.rim import Ring
+from keenkettle.film.view import Roll
 from keenkettle.lifter.camera import Camera, fitted_camera
 from keenkettle.lifter.drawn import simulate
 from keenkettle.lifter.film import picture_truth, write_film
@@ -77,4 +78,6 @@ def model_review(
         out, lift=lift_id, facing=facing, reference=Reference(stature_mm),
         plate_mm=2.0 * implement_mm(sim), camera_m=camera.distance_mm / 1000.0,
     )  # fmt: skip
-    return judge_tracks(request, Tracked(info, times, ring, 0.05, True, bar), joints)
+    return judge_tracks(
+        request, Tracked(info, times, ring, 0.05, True, bar, Roll(0.0, 0.0)), joints
+    )

@@ -34,7 +34,7 @@ from keenkettle.film.front import with_marks
 from keenkettle.film.heap import give_back_pictures
 from keenkettle.film.joints import follow_joints
 from keenkettle.film.pose_net import NoNetError, available
-from keenkettle.film.view import SOUND_YAW_DEG, turn_of, view_says, yaw_of
+from keenkettle.film.view import SOUND_YAW_DEG, UNKNOWN_ROLL_DEG, Roll, turn_of, view_says, yaw_of
 from keenkettle.measure.calibration import (
     PLATE_MM,
     Calibration,
@@ -76,6 +76,11 @@ class CancelledError(Exception):
     """The person asked to stop."""
 
 
+ROUGH_ROLL_DEG = 1.0
+LEVEL = (
+    "nothing upright in the room tells how the camera is rolled, so distances forward are rough; "
+    "have a door frame, a post or a rack in view"
+)
 FACE_SEEN, FACE_ASPECT = 0.85, 0.66  # turned by no more than 48 degrees
 
 
@@ -287,6 +292,8 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
     at_capture = replace(tracked.info, fps_nominal=tracked.info.fps_nominal / scale)
     turn = turn_of(tracked.ring, tracked.radius_sigma, tracked.far, calibration.mm_per_px)
     warnings += view_says(tracked.ring, tracked.bar, at_capture, turn)
+    if calibration.vertical_sigma > np.radians(ROUGH_ROLL_DEG):
+        warnings.append(LEVEL)
     if not spans:
         warnings.append("nothing is lifted in this clip")
     low = float((tracked.bar.quality < 0.5).mean())
@@ -418,11 +425,13 @@ def _calibrate(request: Request, tracked: Tracked) -> Calibration:
     if horizon:
         made = replace(made, horizon_px=horizon, scale_row_px=tracked.ring.y)
     turn = np.radians(min(abs(yaw), SOUND_YAW_DEG))
-    roll = np.radians(tracked.roll_deg or 0.0)
+    roll = tracked.roll or Roll(0.0, UNKNOWN_ROLL_DEG)
+    lean = np.radians(roll.deg)
     return replace(
         made,
         centre_px=((info.width - 1) / 2.0, (info.height - 1) / 2.0),
-        vertical_px=(float(np.sin(roll)), -float(np.cos(roll))),
+        vertical_px=(float(np.sin(lean)), -float(np.cos(lean))),
+        vertical_sigma=float(np.radians(roll.sd_deg)),
         forward_stretch=1.0 / float(np.cos(turn)),
         scale_error=float(np.hypot(made.scale_error, np.tan(turn) * np.radians(yaw_sigma))),
     )

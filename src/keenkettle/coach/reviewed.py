@@ -12,6 +12,7 @@ from keenkettle.film.clip import ClipInfo
 from keenkettle.film.far_disc import BETWEEN_MM, FarDisc
 from keenkettle.film.plausible import Marks
 from keenkettle.film.rim import Ring
+from keenkettle.film.view import Roll
 from keenkettle.measure.calibration import Calibration, CalibrationError
 from keenkettle.measure.events import Events, RepSpan
 from keenkettle.measure.geometry import FloatArray
@@ -143,7 +144,7 @@ class Tracked:
     radius_sigma: float
     found: bool
     bar: BarTrack
-    roll_deg: float | None = None
+    roll: Roll | None = None
     far: FarDisc | None = None
     far_end: JointTrack | None = None
     in_discs: float | None = None

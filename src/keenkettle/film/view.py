@@ -6,17 +6,28 @@ disc, which looks narrower from beside. Neither is believed where it cannot be t
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import dataclass
+
 import cv2
 import numpy as np
 
 from keenkettle.film.clip import ClipInfo, Gray
 from keenkettle.film.far_disc import FarDisc
 from keenkettle.film.rim import Ring
+from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.motion import BarTrack
 
 UPRIGHT_DEG = 8.0  # lines leaning more than this are not taken for uprights
 LEAST_SHARE = 0.10  # of the picture's height, a line that counts
 LEAST_LINES, AGREE_DEG = 4, 0.8
+ROWS_PX = 480.0  # pictures are looked at no taller
+SAME_SHARE, SAME_DEG, AGAIN = 0.012, 0.6, 0.6  # picture widths; so many others show it as well
+LINE_DEG, MOST_LINES, ROUNDS = 0.4, 8.0, 8  # spread of one line; more than that add little
+LEAST_ROLL_SD = 0.2  # degrees; frames of doors are not hung truer
+#: Cameras are rolled by so much; by their pitch, lines a picture's width aside lean so much.
+USUAL_DEG = np.array([2.5, 4.0])
+UNKNOWN_ROLL_DEG = 1.5  # where nothing upright shows
 SOUND_YAW_DEG, MOST_YAW_DEG = 20.0, 45.0
 LEAST_SAID_DEG = 2.5
 SMALL_DISC_PX = 90.0  # the accuracy that is promised needs so wide a disc
@@ -103,27 +114,108 @@ def turn_of(
     return float(np.copysign(size, by_place)), float(weights.sum() ** -0.5)
 
 
-def roll_of(gray: Gray) -> float | None:
-    """The vertical's lean to the right on the picture, degrees, from upright lines."""
+@dataclass(frozen=True)
+class Roll:
+    """The vertical's lean to the right in mid-picture, degrees, and its standard deviation.
+
+    ``outward_deg`` is how much more it leans a picture's width further right, with its standard
+    deviation and the correlation of both errors: lines on one side alone cannot tell them apart.
+    """
+
+    deg: float
+    sd_deg: float
+    outward_deg: float = 0.0
+    outward_sd_deg: float = 0.0
+    correlation: float = 0.0
+
+    def knowing(self, outward_deg: float, sd_deg: float) -> Roll:
+        """The lean where something else tells how much it changes across the picture."""
+        shared = self.correlation * self.sd_deg * self.outward_sd_deg
+        gain = shared / max(self.outward_sd_deg**2 + sd_deg**2, 1e-9)
+        left = float(np.sqrt(max(self.sd_deg**2 - gain * shared, LEAST_ROLL_SD**2)))
+        return Roll(self.deg + gain * (outward_deg - self.outward_deg), min(left, self.sd_deg))
+
+
+def outward_of(grows: tuple[float, float], width_px: int) -> tuple[float, float]:
+    """How much more a vertical leans a picture's width further right, and the standard deviation,
+    degrees: a camera that looks upward shows the disc smaller higher up, and verticals converging.
+
+    Args:
+        grows: share by which the disc's width grows a pixel downward, and its standard deviation.
+        width_px: of the picture.
+    """
+    return (
+        float(-np.degrees(grows[0] * width_px)),
+        float(np.hypot(LINE_DEG, np.degrees(2.0 * grows[1] * width_px))),
+    )
+
+
+def roll_of(grays: Sequence[Gray]) -> Roll | None:
+    """The camera's roll by upright lines; None where none keep their place or they disagree.
+
+    A camera that looks upward shows uprights leaning toward the middle, the further out the more
+    (Hartley & Zisserman 2004, ch. 8.6): so a lean and its growth across the picture are fitted.
+
+    Args:
+        grays: pictures of one camera; limbs and people move from one to the next, the room not.
+    """
+    found = [_uprights(gray) for gray in grays]
+    lines = np.concatenate([_staying(k, found) for k in range(len(found))])
+    if len(lines) < LEAST_LINES:
+        return None
+    across, lean, length = lines.T
+    held = np.stack([np.ones_like(across), across], -1)
+    order = np.argsort(lean)
+    share = np.cumsum(length[order]) / length.sum()
+    fit = np.array([lean[order][int(np.searchsorted(share, 0.5))], 0.0])
+    usual = np.diag(USUAL_DEG**-2.0)
+    # Lines of one edge, and of one place on several pictures, tell the same.
+    worth = length / length.sum() * min(len(lines) / len(grays), MOST_LINES) / LINE_DEG**2
+    for _ in range(ROUNDS):
+        off = lean - held @ fit
+        weight = worth / (1.0 + (off / LINE_DEG) ** 2)
+        inverse = np.linalg.inv(held.T @ (weight[:, None] * held) + usual)
+        fit = inverse @ (held.T @ (weight * lean))
+    near = np.abs(lean - held @ fit) <= AGREE_DEG
+    if length[near].sum() < 0.6 * length.sum() or near.sum() < LEAST_LINES:
+        return None
+    sd = np.sqrt(np.diag(inverse))
+    return Roll(
+        float(fit[0]),
+        float(np.hypot(LEAST_ROLL_SD, sd[0])),
+        float(fit[1]),
+        float(sd[1]),
+        float(inverse[0, 1] / (sd[0] * sd[1])),
+    )
+
+
+def _uprights(gray: Gray) -> FloatArray:
+    """Nearly upright lines (N, 3): where they are across, from the middle in picture widths, lean
+    to the right, degrees, and length, pixels of the small picture.
+    """
     h, w = gray.shape
-    scale = min(1.0, 720.0 / h)
+    scale = min(1.0, ROWS_PX / h)
     small = cv2.resize(gray, (round(w * scale), round(h * scale)), interpolation=cv2.INTER_AREA)
     edges = cv2.Canny(cv2.GaussianBlur(small, (0, 0), 1.2), 30, 90)
     least = round(LEAST_SHARE * small.shape[0])
     found = cv2.HoughLinesP(edges, 1, np.radians(0.25), least, None, least, 4)
     if found is None:
-        return None
+        return np.zeros((0, 3))
     x0, y0, x1, y1 = found.reshape(-1, 4).astype(float).T
     up = np.where(y0 > y1, 1.0, -1.0)
     lean = np.degrees(np.arctan2(up * (x1 - x0), np.abs(y1 - y0)))
-    ok = np.abs(lean) <= UPRIGHT_DEG
-    if ok.sum() < LEAST_LINES:
-        return None
-    lean, length = lean[ok], np.hypot(x1 - x0, y1 - y0)[ok]
-    order = np.argsort(lean)
-    share = np.cumsum(length[order]) / length.sum()
-    middle = float(lean[order][int(np.searchsorted(share, 0.5))])
-    near = np.abs(lean - middle) <= AGREE_DEG
-    if length[near].sum() < 0.6 * length.sum() or near.sum() < LEAST_LINES:
-        return None
-    return float(np.average(lean[near], weights=length[near]))
+    across = (x0 + x1) / 2.0 / small.shape[1] - 0.5
+    lines = np.stack([across, lean, np.hypot(x1 - x0, y1 - y0)], -1)
+    return np.asarray(lines[np.abs(lean) <= UPRIGHT_DEG])
+
+
+def _staying(k: int, found: list[FloatArray]) -> FloatArray:
+    """The lines of picture ``k`` that most of the others show as well."""
+    others = [lines for n, lines in enumerate(found) if n != k]
+    if not others:
+        return found[k]
+    again = np.zeros(len(found[k]))
+    for lines in others:
+        same = np.abs(found[k][:, None, :2] - lines[None, :, :2]) <= [SAME_SHARE, SAME_DEG]
+        again += np.any(np.all(same, axis=-1), axis=1)
+    return np.asarray(found[k][again >= AGAIN * len(others)])

@@ -36,6 +36,7 @@ class Calibration:
         plate_mm: real diameter.
         source: "found" or "given".
         vertical_px: unit vector of the upward vertical in pixels (x right, y down).
+        vertical_sigma: standard deviation of that, radians.
         scale_error: relative standard deviation of the scale.
         camera_error: how far that may be off, share.
         camera_m: camera to bar, where known; joints are then scaled for their depth about
@@ -54,6 +55,7 @@ class Calibration:
     plate_mm: float
     source: str
     vertical_px: tuple[float, float] = (0.0, -1.0)
+    vertical_sigma: float = 0.0
     scale_error: float = 0.005
     camera_m: float | None = None
     camera_error: float = 0.05

@@ -35,8 +35,10 @@ from keenkettle.measure.sheet import (
     RepContext,
     Sheet,
     along_thigh_sigma,
+    inclination_sigma,
     line_sigma,
     moment_sigma,
+    sideways_sigma,
     sigma_at,
     to_bar_sigma,
 )
@@ -118,7 +120,8 @@ def _bar_metrics(s: Sheet) -> None:
         error = noise + moment_sigma(m, y, at[0], CATCH_FRAMES)
         s.put("sink", y[at[0]] - y[at[1]], error, at[1])
     if at := s.needs("net_x", (), "catch"):
-        error = np.hypot(noise, moment_sigma(m, m.bar[:, 0], at[0], BAR_MOMENT_FRAMES))
+        moment = moment_sigma(m, m.bar[:, 0], at[0], BAR_MOMENT_FRAMES)
+        error = np.hypot(np.hypot(noise, moment), sideways_sigma(m, lift_off, at[0]))
         s.put("net_x", m.bar[at[0], 0] - m.bar[lift_off, 0], error, at[0])
     if at := s.needs("hold_sway", (), "standing"):
         hold = m.bar[at[0] : s.ctx.rep.end + 1, 0]
@@ -144,7 +147,8 @@ def _first_pull(s: Sheet) -> None:
             s.out["rhythm_ratio"] = replace(s.out["rhythm_ratio"], why=NOT_SEEN_FAST)
         out = m.bar[lift_off : at[0] + 1, 0] - m.bar[lift_off, 0]
         k = int(np.argmax(out))
-        s.put("forward_in_first_pull", max(float(out[k]), 0.0), 1.4 * m.bar_sigma, lift_off + k)
+        error = np.hypot(1.4 * m.bar_sigma, sideways_sigma(m, lift_off, lift_off + k))
+        s.put("forward_in_first_pull", max(float(out[k]), 0.0), error, lift_off + k)
     else:
         s.needs("rhythm_ratio", ("knee",), "knee_pass")
         s.needs("forward_in_first_pull", ("knee",), "knee_pass")
@@ -159,6 +163,7 @@ def _first_pull(s: Sheet) -> None:
         s.needs("transition_share", ("knee", "hip"), "knee_pass", "power_position")
     if at := s.needs("pull_in", ("knee", "hip"), "power_position"):
         error = np.hypot(noise, moment_sigma(m, x, at[0]))
+        error = np.hypot(error, sideways_sigma(m, lift_off, at[0]))
         s.put("pull_in", x[lift_off] - x[at[0]], error, at[0])
     # Where the knees' re-bend hides behind the disc, the bar meets the thigh at about that moment.
     seen = s.ctx.events.get("power_position") is not None
@@ -168,6 +173,7 @@ def _first_pull(s: Sheet) -> None:
         run = x[at[0] : last + 1] - x[at[0]]
         k = int(np.argmax(run))
         error = np.hypot(noise, moment_sigma(m, x, at[0]))
+        error = np.hypot(error, sideways_sigma(m, at[0], at[0] + k))
         s.put("forward_swing", max(float(run[k]), 0.0), error, at[0] + k)
 
 
@@ -186,7 +192,7 @@ def _trunk(s: Sheet) -> None:
         if at := s.needs(name, ("hip", "shoulder"), event):
             trunk = inclination_deg(m.joints["hip"], m.joints["shoulder"])
             value = float(trunk[at[0]])
-            error = line_sigma(m, at[0], "hip", "shoulder")
+            error = inclination_sigma(m, at[0], "hip", "shoulder")
             if event == "power_position":
                 error = np.hypot(error, _range_near_power(m, at[0], trunk))
             elif event == "knee_pass":
@@ -323,6 +329,7 @@ def _contact(s: Sheet) -> None:
         window = (m.t_s >= m.t_s[i]) & (m.t_s <= m.t_s[i] + AFTER_CONTACT_S)
         k = i + int(np.argmax(m.bar_v[window, 0]))
         error = np.hypot(m.speed_sigma, moment_sigma(m, m.bar_v[:, 0], k))
+        error = np.hypot(error, m.lean_sigma * m.bar_v[k, 1])
         s.put("contact_forward_speed", m.bar_v[k, 0], error, k)
     else:
         s.needs("contact_forward_speed", legs, "contact")

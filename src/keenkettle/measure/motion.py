@@ -77,6 +77,7 @@ class Motion:
         joint_sigma: name to (N,), mm.
         bar_sigma, speed_sigma: one standard deviation, mm and m/s, from noise alone.
         scale_error: relative standard deviation of millimetres per pixel.
+        lean_sigma: standard deviation of the vertical, radians.
         side_sigma: standard deviation of joints against the bar sideways, mm.
         rise_sigma: the same upward, shape (N,); None on exact motion.
         seen: whether the bar was seen, shape (N,), or bridged; None on exact motion.
@@ -94,6 +95,7 @@ class Motion:
     bar_sigma: float = 0.0
     speed_sigma: float = 0.0
     scale_error: float = 0.0
+    lean_sigma: float = 0.0
     side_sigma: float = 0.0
     rise_sigma: FloatArray | None = None
     seen: BoolArray | None = None
@@ -168,6 +170,7 @@ def make_motion(
         bar_sigma=axes[1].sigma,
         speed_sigma=axes[1].sigma_rate / 1000.0,
         scale_error=calibration.scale_error,
+        lean_sigma=calibration.vertical_sigma,
         side_sigma=calibration.side_sigma_mm,
         seen=bar.quality >= SEEN,
         smeared=np.asarray(SMEARED * way * poor),

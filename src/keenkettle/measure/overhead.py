@@ -27,7 +27,9 @@ from keenkettle.measure.sheet import (
     Measures,
     RepContext,
     Sheet,
+    inclination_sigma,
     line_sigma,
+    sideways_sigma,
     sigma_at,
 )
 
@@ -169,7 +171,9 @@ def _bar(s: Sheet) -> None:
         depth = float(y[at[0]] - y[at[1]])
         s.put("dip_depth", depth, np.hypot(noise, m.scale_error * depth), at[1])
         forward = x[at[0] : at[1] + 1] - x[at[0]]
-        s.put("dip_forward", float(max(forward.max(), 0.0)), noise, at[0] + int(forward.argmax()))
+        k = at[0] + int(forward.argmax())
+        error = np.hypot(noise, sideways_sigma(m, at[0], k))
+        s.put("dip_forward", float(max(forward.max(), 0.0)), error, k)
         if not m.facing_told:  # a pull comes in toward the athlete; a dip tells nothing
             s.out["dip_forward"] = Measure(None, 0.0, UNITS["dip_forward"], None, WHICH_WAY)
     if at := s.needs("catch_drop", (), "peak_height", "catch"):
@@ -204,7 +208,7 @@ def _split(s: Sheet) -> None:
     m = s.ctx.motion
     if at := s.needs("front_shin", ("ankle", "knee"), "bottom"):
         shin = float(direction_deg(m.joints["ankle"][at[0]], m.joints["knee"][at[0]]))
-        s.put("front_shin", shin, line_sigma(m, at[0], "ankle", "knee"), at[0])
+        s.put("front_shin", shin, inclination_sigma(m, at[0], "ankle", "knee"), at[0])
     if at := s.needs("rear_knee", ("ankle_rear", "knee_rear", "hip"), "bottom"):
         rear = (m.joints[n][at[0]] for n in ("ankle_rear", "knee_rear", "hip"))
         value = float(included_deg(*rear))

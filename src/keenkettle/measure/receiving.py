@@ -10,7 +10,7 @@ from keenkettle.measure.sheet import (
     UNITS,
     Measure,
     Sheet,
-    line_sigma,
+    inclination_sigma,
     sigma_at,
     to_bar_sigma,
 )
@@ -165,7 +165,7 @@ def rack_elbow(s: Sheet, name: str, event: str) -> None:
     if at := s.needs(name, ("shoulder", "elbow"), event):
         i = at[0]
         up = inclination_deg(m.joints["shoulder"][i], m.joints["elbow"][i])
-        sigma = line_sigma(m, i, "shoulder", "elbow")
+        sigma = inclination_sigma(m, i, "shoulder", "elbow")
         if sigma > HIDDEN_ELBOW_DEG or abs(float(up)) > FARTHEST_BACK_DEG:
             s.out[name] = Measure(None, 0.0, UNITS[name], None, "the elbow was hidden")
         else:
@@ -179,7 +179,7 @@ def catch_thigh(s: Sheet) -> None:
         i = at[0]
         d = m.joints["hip"][i] - m.joints["knee"][i]
         thigh = np.degrees(np.arctan2(d[1], abs(d[0])))
-        s.put("catch_thigh", float(thigh), line_sigma(m, i, "hip", "knee"), i)
+        s.put("catch_thigh", float(thigh), inclination_sigma(m, i, "hip", "knee"), i)
 
 
 def overhead_offset(s: Sheet, event: str) -> None:

@@ -141,7 +141,15 @@ def moment_sigma(m: Motion, values: FloatArray, i: int, frames: float = MOMENT_F
 def to_bar_sigma(m: Motion, i: int, *names: str) -> float:
     """Standard deviation of a joint's distance from the bar sideways, mm."""
     own = sigma_at(m, i, *names)
-    return float(np.sqrt(own**2 + m.bar_sigma**2 + m.side_sigma**2))
+    above = max(abs(float(m.joints[n][i, 1] - m.bar[i, 1])) for n in names)
+    leaning = m.lean_sigma * above if np.isfinite(above) else 0.0
+    return float(np.sqrt(own**2 + m.bar_sigma**2 + m.side_sigma**2 + leaning**2))
+
+
+def sideways_sigma(m: Motion, i: int, j: int) -> float:
+    """What the camera adds to the error of the bar's way forward between two samples, mm."""
+    x, y = m.bar[j] - m.bar[i]
+    return float(np.hypot(m.lean_sigma * y, m.scale_error * x))
 
 
 def along_thigh_sigma(m: Motion, i: int) -> float:
@@ -152,6 +160,11 @@ def along_thigh_sigma(m: Motion, i: int) -> float:
 
 
 def line_sigma(m: Motion, i: int, a: str, b: str) -> float:
-    """Standard deviation of a limb's inclination at sample i, degrees."""
+    """Standard deviation of a limb's direction at sample i on the picture, degrees."""
     length = float(np.linalg.norm(m.joints[a][i] - m.joints[b][i]))
     return float(np.degrees(np.sqrt(2.0) * sigma_at(m, i, a, b) / max(length, 1.0)))
+
+
+def inclination_sigma(m: Motion, i: int, a: str, b: str) -> float:
+    """The same against the vertical, which is not quite known either."""
+    return float(np.hypot(line_sigma(m, i, a, b), np.degrees(m.lean_sigma)))
