@@ -17,7 +17,6 @@ from keenkettle.film.auto_joints import (
     _by_hands,
     _facing,
     _look,
-    _turned,
     find_joints,
     is_head,
     moving_spans,
@@ -28,6 +27,7 @@ from keenkettle.film.disc import DiscNotFoundError
 from keenkettle.film.footage import Footage, Look
 from keenkettle.film.fuse import Limb, Pull, Seen, Smooth, fuse
 from keenkettle.film.pose_net import SIDES, Crop, NoNetError, has_legs, is_upright, upright_crops
+from keenkettle.film.second_look import Doubt
 from keenkettle.measure.motion import JOINTS, BarTrack, JointTrack
 
 DEMO = files("keenkettle.demo")
@@ -162,13 +162,13 @@ class PlausibleTest(unittest.TestCase):
             ("ankle", (110, 290)),
         ):  # fmt: skip
             xy[0, index[name]] = place
-        bar = np.array([[140.0, 300.0]])
-        self.assertFalse(_turned(xy, "right", bar, 100.0, 400.0)[0])
+        bar, doubt = np.array([[140.0, 300.0]]), Doubt("right", 100.0, 400.0)
+        self.assertFalse(doubt.turned(xy, bar)[0])
         low = xy.copy()
         low[0, index["hip"], 1] = 280.0
-        self.assertTrue(_turned(low, "right", bar, 100.0, 400.0)[0])
+        self.assertTrue(doubt.turned(low, bar)[0])
         xy[0, index["hip"], 0], xy[0, index["knee"], 0] = 180.0, 60.0
-        self.assertTrue(_turned(xy, "right", bar, 100.0, 400.0)[0])
+        self.assertTrue(doubt.turned(xy, bar)[0])
 
     def test_the_hands_tell_which_way_a_turned_camera_looks(self):
         xy = np.zeros((20, 33, 2))

@@ -13,7 +13,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keenkettle.film.ahead import Ahead
-from keenkettle.film.believed import FEET
 from keenkettle.film.body_size import body_in_discs
 from keenkettle.film.clip import Clip
 from keenkettle.film.far_disc import FarDisc, turned_by
@@ -23,14 +22,12 @@ from keenkettle.film.no_disc import hide_disc
 from keenkettle.film.outline import pack
 from keenkettle.film.plausible import Marks
 from keenkettle.film.pose_net import (
-    LEAST_PRESENCE,
     SIDES,
+    Crop,
     Landmarks,
     PoseNet,
-    has_legs,
-    is_upright,
-    upright_crops,
 )
+from keenkettle.film.second_look import Doubt, look_again
 from keenkettle.film.steady import look_against_room, marks_against_room, moved_by
 from keenkettle.film.view import SOUND_YAW_DEG
 from keenkettle.film.whole_body import HANGS_MM, LEAST_FRAMES, fuse_span
@@ -48,10 +45,6 @@ ENOUGH = LEAST_FRAMES  # that tell a front view from one of the side
 RESET_FRAMES = 4  # after so many frames that were not looked at the person is looked for anew
 EARS, SHOULDERS, HIPS = [7, 8], [11, 12], [23, 24]  # landmarks
 ON_HEAD, TALL, MOSTLY = 0.35, 1.5, 0.6  # diameters of the disc, twice; of the pictures
-TURNED_SHARE = 0.12  # of the disc's diameter, before legs count as bent the wrong way
-LONG_TRUNK, LONG_THIGH = 0.38, 0.34  # shares of a body, which has 0.29 and 0.25
-LOWEST_HIP = 0.15  # of the disc's diameter over the ankle; a full squat is twice as high
-LARGER = 1.25
 BENT, HANGS = 0.05, 0.15  # shares of a body: knees before hips; bar below shoulders
 USUAL_MM = 1720.0  # of a lifter whose stature is not known
 LEAST_TURN_DEG, CLEAR_SHARE = 5.0, 0.5  # a turn whose sign is asked for; of the shift expected
@@ -155,7 +148,8 @@ def find_joints(
     if len(look.frames) < LEAST_FRAMES:
         return Found(dict(flow or {}), look.crowd, far=far)
     side = facing or _facing(look, bar.xy_px[look.frames], body_px)
-    look = _look_again(net, clip, look, side, bar, plate_px / 2.0, PLATE_MM * mm, body_px)
+    doubt = Doubt(side, PLATE_MM * mm, body_px)
+    look = look_again(net, clip, look, doubt, bar.xy_px, plate_px / 2.0)
     # A turn told by the near disc's shape is too rough for what lies across.
     yaw = 0.0 if far is None else abs(far.yaw_deg(1.0 / mm)[0])
     sides = _sides(look, clip.info.frames) if yaw > SOUND_YAW_DEG else {}
@@ -259,6 +253,7 @@ def _look(
     side_on: bool,
 ) -> Look:
     frames, points, seen, outlines = [], [], [], []
+    crops: list[Crop] = []
     counted = set(wanted[:: max(len(wanted) // COUNTED, 1)])
     crowded, last = 0, -10
     bare: dict[int, Landmarks] = {}  # with the disc on the picture
@@ -280,6 +275,7 @@ def _look(
                 points.append(found.xy)
                 seen.append(found.seen)
                 outlines.append(pack(found.mask, found.matrix))
+                crops.append(found.next_crop)
                 if len(points) == ENOUGH and not side_on and is_wide(np.array(points)):
                     raise FrontViewError
             if progress:
@@ -290,7 +286,8 @@ def _look(
     head = len(bare) >= LEAST_BARE and is_head(
         list(bare.values()), bar.xy_px[list(bare)], 2.0 * radius_px
     )
-    return Look(np.array(frames, np.int64), np.array(points), np.array(seen), outlines, crowd, head)
+    numbers = np.array(frames, np.int64)
+    return Look(numbers, np.array(points), np.array(seen), outlines, crowd, head, crops)
 
 
 def _pictures(
@@ -302,80 +299,6 @@ def _pictures(
         x, y = bar.xy_px[n].tolist()
         hide_disc(rgb, x, y, radius_px)
         yield n, rgb, with_disc
-
-
-def _turned(
-    xy: FloatArray, side: str, bar_xy: FloatArray, plate_px: float, body_px: float
-) -> NDArray[np.bool_]:
-    """Bodies (K,) whose hips cannot be: legs bent the wrong way, hips ahead of a hanging bar, a
-    trunk or thigh far too long.
-
-    Args:
-        xy: landmarks, shape (K, 33, 2).
-        side: the way the athlete faces.
-        bar_xy: bar end on the same frames, shape (K, 2).
-        plate_px: disc diameter.
-        body_px: about how tall the athlete is.
-    """
-    index, ahead = SIDES[side], 1.0 if side == "right" else -1.0
-    hip, knee, shoulder = (xy[:, index[n]] for n in ("hip", "knee", "shoulder"))
-    wrong = ahead * (knee[:, 0] - hip[:, 0]) < -TURNED_SHARE * plate_px
-    hanging = bar_xy[:, 1] > shoulder[:, 1] + 0.5 * plate_px
-    wrong |= hanging & (ahead * (hip[:, 0] - bar_xy[:, 0]) > TURNED_SHARE * plate_px)
-    wrong |= np.linalg.norm(shoulder - hip, axis=1) > LONG_TRUNK * body_px
-    wrong |= np.linalg.norm(knee - hip, axis=1) > LONG_THIGH * body_px
-    return np.asarray(wrong)
-
-
-def _made_up(xy: FloatArray, side: str, plate_px: float, body_px: float) -> NDArray[np.bool_]:
-    """Bodies (K,) whose feet cannot be: as high as the hips, or on legs of another length."""
-    index = SIDES[side]
-    low = xy[:, index["ankle"], 1] - xy[:, index["hip"], 1] < LOWEST_HIP * plate_px
-    return np.asarray(low | [not has_legs(body, body_px) for body in xy])
-
-
-def _look_again(
-    net: PoseNet,
-    clip: Clip,
-    look: Look,
-    side: str,
-    bar: BarTrack,
-    radius_px: float,
-    plate_px: float,
-    body_px: float,
-) -> Look:
-    """Frames on which the legs cannot be: look with other crops, drop what stays wrong."""
-    xy, seen, outlines = look.xy.copy(), look.seen.copy(), list(look.outlines)
-
-    def wrong(bodies: FloatArray, bar_xy: FloatArray) -> tuple[NDArray[np.bool_], ...]:
-        thighs = _turned(bodies, side, bar_xy, plate_px, body_px)
-        return thighs, _made_up(bodies, side, plate_px, body_px)
-
-    thighs, feet = wrong(xy, bar.xy_px[look.frames])
-    for n, rgb in clip.rgbs([int(n) for n in look.frames[thighs | feet]]):
-        k = int(np.flatnonzero(look.frames == n)[0])
-        near = bar.xy_px[n]
-        x, y = near.tolist()
-        hide_disc(rgb, x, y, radius_px)
-        found = net.detect(rgb, (x, y))
-        crops = [found, replace(found, side=found.side * LARGER)] if found is not None else []
-        for crop in [*crops, *upright_crops(found, (x, y), body_px)]:
-            read = net.read(rgb, crop)
-            if read.presence < LEAST_PRESENCE or not is_upright(read.xy, body_px):
-                continue
-            own = [bool(w[0]) for w in wrong(read.xy[None], near[None])]
-            # Feet behind the disc are made up with any crop; thighs mostly are not.
-            if own < [bool(thighs[k]), bool(feet[k])]:
-                xy[k], seen[k] = read.xy, read.seen
-                outlines[k] = pack(read.mask, read.matrix)
-                thighs[k], feet[k] = own
-            if not any(own):
-                break
-    # What stays wrong is not believed; the rest of the body was seen all the same.
-    for names, rows in ((("hip", "knee", *FEET), thighs), (FEET, feet)):
-        legs = [i for s in SIDES.values() for n, i in s.items() if n in names]
-        xy[np.flatnonzero(rows)[:, None], legs] = np.nan
-    return replace(look, xy=xy, seen=seen, outlines=outlines)
 
 
 def _facing(look: Look, bar_xy: FloatArray, body_px: float) -> str:

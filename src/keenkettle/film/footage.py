@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from keenkettle.film.far_disc import FarDisc
 from keenkettle.film.outline import Outline
 from keenkettle.film.plausible import Marks
+from keenkettle.film.pose_net import Crop
 from keenkettle.measure.calibration import JOINT_DEPTH_MM, PLATE_MM, USUAL_CAMERA_M
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.motion import JointTrack
@@ -22,6 +23,7 @@ class Look:
     """What the nets saw on frames (K,): ``xy`` (K, 33, 2), ``seen`` (K, 33), and outlines.
 
     ``crowd``: somebody else of like size is there. ``head``: what was followed is a head.
+    ``crops``: where the nets would look on the frame after each.
     """
 
     frames: NDArray[np.int64]
@@ -30,6 +32,7 @@ class Look:
     outlines: list[Outline]
     crowd: bool = False
     head: bool = False
+    crops: list[Crop] = field(default_factory=list)
 
     def within(self, lo: int, hi: int) -> Look:
         """Of the frames from ``lo`` to ``hi``."""
