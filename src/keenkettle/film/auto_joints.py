@@ -11,6 +11,7 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.ndimage import maximum_filter1d
 
 from keenkettle.film.ahead import Ahead
 from keenkettle.film.body_size import body_in_discs
@@ -39,7 +40,9 @@ MARGIN_S = 0.6  # looked at before and after the bar moves
 MOVES_SHARE = 0.06  # bar speed that counts as moving, disc diameters a frame at 60 fps
 SLOW_SHARE, STILL_SHARE = 0.4, 0.004  # of the film's own fastest; of the disc, a frame at 60 fps
 FASTEST_FPS = 62.0  # more frames a second than this are not all looked at
-COUNTED, LEAST_CROWDED = 8, 2  # frames on which people are counted; that tell of two
+#: Where the bar is no faster so long to both sides every second will do, not of fewer a second.
+CALM_M_S, CALM_S, CALM_EVERY, CALM_FPS = 0.6, 0.2, 2, 45.0
+COUNTED, LEAST_CROWDED = 6, 2  # frames on which people are counted; that tell of two
 LEAST_BARE = 3  # pictures that tell whether a head was followed
 ENOUGH = LEAST_FRAMES  # that tell a front view from one of the side
 RESET_FRAMES = 4  # after so many frames that were not looked at the person is looked for anew
@@ -95,6 +98,12 @@ def moving_spans(bar: BarTrack, fps: float, plate_px: float) -> list[tuple[int, 
     return [s for s in parts if s[1] - s[0] >= LEAST_FRAMES]
 
 
+def _calm(bar_mm: FloatArray, fps: float) -> NDArray[np.bool_]:
+    """Frames (N,) about which the bar is slow for a while: then so is the athlete."""
+    speed = np.linalg.norm(np.diff(bar_mm, axis=0, prepend=bar_mm[:1]), axis=1) * fps / 1000.0
+    return np.asarray(maximum_filter1d(speed, 2 * round(CALM_S * fps) + 1) < CALM_M_S)
+
+
 def find_joints(
     clip: Clip,
     bar: BarTrack,
@@ -138,7 +147,13 @@ def find_joints(
     drift = np.zeros_like(bar.xy_px) if bar.drift_px is None else bar.drift_px
     spans = moving_spans(replace(bar, xy_px=bar.steady_px), fps, PLATE_MM * mm)
     every = max(round(fps / FASTEST_FPS), 1)
-    wanted = [n for lo, hi in spans for n in range(lo, hi + 1) if (n - lo) % every == 0]
+    calm = _calm(bar.steady_px / mm, fps)
+    wanted = [
+        n
+        for lo, hi in spans
+        for n in range(lo, hi + 1)
+        if (n - lo) % (every * (CALM_EVERY if calm[n] and fps / every > CALM_FPS else 1)) == 0
+    ]
     net = PoseNet()
     # Beside the disc, which is nearer, a body is a little smaller; the limits leave room for that.
     body_px = (stature_mm or USUAL_MM) * mm
