@@ -132,6 +132,23 @@ class EventTest(unittest.TestCase):
         self.assertLessEqual(y[self.events["lift_off"]], 3.0)
         self.assertGreater(y[self.events["lift_off"] + 1], 3.0)
 
+    def test_what_a_hand_sways_before_is_no_lift_off(self):
+        y = clean_heights()
+        creep = 24.0 * step(35)
+        swayed = np.concatenate([np.zeros(25), creep, np.full(20, 24.0), 24.0 + y[60:]])
+        rep = find_reps(motion_of(swayed))[0]
+        self.assertAlmostEqual(rep.lift_off, 80 + self.rep.lift_off - 60, delta=2)
+
+    def test_a_vertical_that_is_not_known_is_carried_into_ways_forward(self):
+        sure = RepContext(self.motion, self.rep, self.events, "clean")
+        unsure = RepContext(
+            replace(self.motion, lean_sigma=np.radians(1.5)), self.rep, self.events, "clean"
+        )
+        own, wide = (measure_rep(c)["net_x"] for c in (sure, unsure))
+        height = self.motion.bar[self.events["catch"], 1]
+        self.assertAlmostEqual(wide.value, own.value)
+        self.assertAlmostEqual(wide.sigma, np.hypot(own.sigma, 0.0262 * height), delta=0.1)
+
     def test_peak_catch_bottom_and_standing_come_in_order(self):
         names = ("lift_off", "peak_velocity", "peak_height", "catch", "bottom", "standing")
         at = [self.events[n] for n in names]

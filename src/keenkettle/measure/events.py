@@ -23,7 +23,7 @@ REST_SPEED = 0.05  # m/s; slower is at rest
 REST_S = 0.15
 FAST_RISE = 0.55  # m/s; a lift's pull is faster than this
 MIN_RISE_MM = 150.0
-LIFT_OFF_MM = 3.0
+LIFT_OFF_MM, SWAY_MM = 3.0, 40.0
 DRIVE_S = 0.25  # the power position comes at most this long before extension
 #: The drive ends near the bar's greatest speed; legs that straighten later drive nothing.
 BEFORE_FASTEST_S, AFTER_FASTEST_S = 0.2, 0.08
@@ -120,7 +120,19 @@ def _lift_off(motion: Motion, rest: BoolArray, rising: int, floor: int) -> int:
         last = floor + int(np.argmin(y[floor : rising + 1]))
         height = float(y[last])
     near = np.flatnonzero(np.abs(y[last : rising + 1] - height) <= LIFT_OFF_MM)
-    return last + int(near[-1]) if len(near) else last
+    off = last + int(near[-1]) if len(near) else last
+    return max(off, _swayed(motion, off, rising))
+
+
+def _swayed(motion: Motion, off: int, rising: int) -> int:
+    """The same where a hand's sway is left in the picture: the bar seems to creep from its rest,
+    pauses, and then rises at once. The last sample of the pause; ``off`` where there is none.
+    """
+    y, v = motion.bar[:, 1], motion.bar_v[:, 1]
+    slow = np.flatnonzero(v[off : rising + 1] <= REST_SPEED)
+    pause = off + int(slow[-1]) if len(slow) else off
+    crept = abs(float(y[pause] - y[off])) <= SWAY_MM
+    return pause if crept and motion.t_s[pause] - motion.t_s[off] >= REST_S else off
 
 
 def _rep_end(motion: Motion, rest: BoolArray, rising: int, start_y: float) -> int:
