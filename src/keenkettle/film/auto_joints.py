@@ -42,7 +42,7 @@ SLOW_SHARE, STILL_SHARE = 0.4, 0.004  # of the film's own fastest; of the disc, 
 FASTEST_FPS = 62.0  # more frames a second than this are not all looked at
 #: Where the bar is no faster so long to both sides every second will do, not of fewer a second.
 CALM_M_S, CALM_S, CALM_EVERY, CALM_FPS = 0.6, 0.2, 2, 45.0
-COUNTED, LEAST_CROWDED = 6, 2  # frames on which people are counted; that tell of two
+COUNTED, LEAST_CROWDED = 8, 2  # frames on which people are counted; that tell of two
 LEAST_BARE = 3  # pictures that tell whether a head was followed
 ENOUGH = LEAST_FRAMES  # that tell a front view from one of the side
 RESET_FRAMES = 4  # after so many frames that were not looked at the person is looked for anew
