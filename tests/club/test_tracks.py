@@ -47,12 +47,14 @@ class PackTest(unittest.TestCase):
             bar=replace(review.bar, drift_px=drift, grows=(1e-4, 2e-5)),
             far=far,
             in_discs=3.9,
+            calibration=replace(review.calibration, vertical_px=(0.0, -1.0), vertical_sigma=0.01),
         )
         tracked, _ = unpack(pack(held, 0.4, True))
         np.testing.assert_allclose(tracked.bar.drift_px, drift, atol=1e-4)
         self.assertEqual(tracked.bar.grows, (1e-4, 2e-5))
         self.assertTrue(tracked.bar.looks_up)
         self.assertEqual(tracked.in_discs, 3.9)
+        self.assertAlmostEqual(tracked.roll.sd_deg, np.degrees(0.01))
         self.assertEqual(tracked.far, far)
         self.assertIsNone(unpack(stored())[0].bar.drift_px)
 

@@ -26,6 +26,8 @@ _DAMAGED = (
     ValueError, KeyError, OSError, EOFError, TypeError, SyntaxError, BadZipFile, zlib.error,
 )  # fmt: skip
 
+OLD_ROLL_SD_DEG = 0.75  # of a roll that was kept without its error
+
 
 class TracksError(ValueError):
     """Stored tracks cannot be used; the clip should be analysed again."""
@@ -112,8 +114,8 @@ def _read(data: bytes) -> tuple[Tracked, dict[str, JointTrack]]:
                 if name.startswith("joint_")
             }
             times = box["times_s"].astype(float)
-            lean = box["roll"] if "roll" in box.files and len(box["roll"]) == 2 else None
-            roll = None if lean is None else Roll(float(lean[0]), float(lean[1]))
+            lean = [float(v) for v in box["roll"]] if "roll" in box.files else []
+            roll = Roll(lean[0], (*lean, OLD_ROLL_SD_DEG)[1]) if lean else None
             far = FarDisc(*(float(v) for v in box["far"])) if "far" in box.files else None
             far_end = _unpacked(box["far_end"]) if "far_end" in box.files else None
             in_discs = float(box["in_discs"][0]) if "in_discs" in box.files else None
