@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from itertools import chain
 
 import cv2
 import numpy as np
@@ -296,7 +297,7 @@ def _backward(
         return None
     longest, on = 0, None
     begin = pictures[-1].begin(net, again.doubt.body_px)
-    for start in [*([] if crop is None else [crop]), *begin]:
+    for start in chain([] if crop is None else [crop], begin):
         here, count = start, 0
         for picture in reversed(pictures):
             read = picture.read(net, here)
