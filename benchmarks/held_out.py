@@ -100,8 +100,9 @@ def add(score: Score, film: Film, truth: dict[str, Any], review: Review) -> None
     v = rep.metrics["bar_peak_velocity"].value
     if v is not None:
         score.speed.append(abs(v / truth["metrics"]["bar_peak_velocity"]["value"] - 1.0))
-    for name in EVENTS:
-        want, got = truth["events"][name], rep.events[name]
+    pulled = "dip_start" not in truth["events"] and "lift_off" in truth["events"]
+    for name in EVENTS if pulled else truth["events"]:
+        want, got = truth["events"][name], rep.events.get(name)
         if want is not None and got is not None:
             # An event is a frame: on fewer than 60 a second it cannot be nearer than the next.
             score.events.append(abs(got - want["frame"]) * min(60.0 / film.fps, 1.0))

@@ -22,15 +22,17 @@ from benchmarks.films import FOLDER, Film
 from benchmarks.held_out import Score, add, sparse_marks
 from keenkettle.coach.front import is_front
 from keenkettle.coach.judge import Reference
+from keenkettle.coach.lifts import find_lift
 from keenkettle.coach.review import Request, review_clip
 from keenkettle.film.disc import DiscNotFoundError
 from keenkettle.film.follow import BarLostError
 from keenkettle.film.write import write_pictures
 from keenkettle.lifter.body import Body, body_from_stature
 from keenkettle.lifter.camera import Camera, fitted_camera
+from keenkettle.lifter.drawn import simulate
 from keenkettle.lifter.film import frame_times, truth_document, write_truth
 from keenkettle.lifter.motion import SimMotion, build_motion
-from keenkettle.lifter.recipe import RecipeError, recipe_for
+from keenkettle.lifter.recipe import HANG_LIFTS, SHAPES, RecipeError, Shown, recipe_for
 from keenkettle.lifter.render import Look, render_frames
 
 Picture = NDArray[np.uint8]
@@ -99,6 +101,8 @@ def lifted(
 ) -> SimMotion:
     """The lift by a body of its own: of those drawn the first that can show the fault.
 
+    What is drawn between key poses (jerks, presses, squats) has the average body.
+
     Args:
         lift, faults: as in a recipe.
         stature_mm: the body's.
@@ -108,6 +112,10 @@ def lifted(
     Raises:
         RecipeError: the average body cannot show it either.
     """
+    if lift not in SHAPES and lift not in HANG_LIFTS:
+        found = find_lift(lift)
+        axes = Shown(found.family, found.implement, found.start, found.ends)
+        return simulate(lift, axes, stature_mm, faults)
     for spread in np.linspace(most, 0.0, round(100 * most) + 1):
         try:
             body = body_of(stature_mm, float(spread), rng)

@@ -25,6 +25,7 @@ class Scene:
         discs: (radius, thickness, colour) of each disc of a side, from the collar outward.
         girth: limbs thicker or thinner than usual.
         bystander: world (x, z) of somebody who stands and sways there, or None.
+        rear_near: in a split the leg on the camera's side is the rear one.
     """
 
     discs: tuple[tuple[float, float, Colour], ...] = ((DISC_R, 60.0, (0.12, 0.12, 0.13)),)
@@ -40,6 +41,7 @@ class Scene:
     floor: Colour = (0.35, 0.33, 0.32)
     light: float = 1.0
     bystander: tuple[float, float] | None = None
+    rear_near: bool = False
     seed: int = 1
 
 
@@ -100,7 +102,9 @@ def depths(sim: SimMotion) -> dict[str, float]:
     return z
 
 
-def points_at(sim: SimMotion, t: float, mirror: bool) -> dict[str, FloatArray]:
+def points_at(
+    sim: SimMotion, t: float, mirror: bool, rear_near: bool = False
+) -> dict[str, FloatArray]:
     """Every joint near and far ("far_knee"), the grips and the bar (3,), mm."""
     n = min(max(t * RATE_HZ, 0.0), len(sim.t_s) - 1.001)
     k, f = int(n), n - int(n)
@@ -109,12 +113,14 @@ def points_at(sim: SimMotion, t: float, mirror: bool) -> dict[str, FloatArray]:
         return np.asarray(a[k] * (1 - f) + a[k + 1] * f)
 
     z, out = depths(sim), {"bar": np.array([*lerp(sim.bar), 0.0])}
-    for name, track in sim.joints.items():
+    near, far = ("", 1.0), ("far_", -1.0)
+    for name, track in sorted(sim.joints.items(), key=lambda x: x[0].endswith("_rear")):
         plain = name.removesuffix("_rear")
-        sides = ((f"far_{plain}", -1.0),)
-        if not name.endswith("_rear"):
-            sides = ((plain, 1.0), *sides)
-        for key, sign in sides:
+        sides = (near, far)
+        if name.endswith("_rear"):  # in place of the front leg's, which came first
+            sides = (near,) if rear_near else (far,)
+        for side, sign in sides:
+            key = side + plain
             out[key] = np.array([*lerp(track), sign * z[plain]])
     for key, sign in (("grip", 1.0), ("far_grip", -1.0)):
         out[key] = np.array([*lerp(sim.bar), sign * z["grip"]])

@@ -26,6 +26,7 @@ from keenkettle.lifter.motion import SimMotion
 from keenkettle.measure.geometry import FloatArray
 
 BODY_SPREAD = 0.07
+LEG = ("knee", "ankle", "heel", "toe")
 MISSING = "VTK is missing: pip install --no-deps -r benchmarks/second.lock; apt install libosmesa6"
 
 
@@ -66,6 +67,22 @@ CASES = (
          {"facing": "left"}),
     Case("large", "power-snatch", {"bar-bumped-forward": 1.4}, 9012, {"girth": 1.15},
          {"width": 1920, "height": 1080, "fps": 50.0, "roll_deg": 2.5}, -10.0),
+    Case("press", "push-press", {"rebend-in-push-press": 1.5}, 9021, {"pattern": "panels"}),
+    Case("split", "split-jerk", {"rear-knee-locked": 1.6}, 9022, {"pattern": "brick"},
+         {"facing": "left"}),
+    Case("split-back", "split-jerk", {"dip-forward": 1.6}, 9023,
+         {"rear_near": True, "discs": ((225.0, 60.0, RED),)}, {}, 6.0),
+    Case("power-jerk", "power-jerk", {"bar-ahead-overhead": 1.5}, 9024, {},
+         {"width": 720, "height": 1280}),
+    Case("front-squat", "front-squat", {}, 9025, {"pattern": "panels"}, {"fps": 30.0}),
+    Case("over-squat", "overhead-squat", {"bar-ahead-overhead": 1.5}, 9026,
+         {"discs": ((225.0, 55.0, BLUE),)}, {"facing": "left"}),
+    Case("deadlift", "deadlift", {}, 9027, {"pattern": "brick"}, {"fps": 30.0}),
+    Case("high-pull", "high-pull", {}, 9028, {"discs": ((225.0, 70.0, GREEN),)}, {}, -8.0),
+    Case("held-still", "power-clean", {"early-arm-bend": 1.6}, 9029, {},
+         {"sway_mm": 9.0}),
+    Case("low", "snatch", {"bar-away-from-hip": 1.5}, 9030, {"light": 0.7}, {"sway_mm": 6.0,
+         "facing": "left"}),
 )  # fmt: skip
 
 
@@ -99,11 +116,12 @@ def _truth(sim: SimMotion, scene: Scene, phone: Phone, times: FloatArray) -> dic
     out = truth_document(sim, Camera(facing=phone.facing), times)
     face = np.array([0.0, 0.0, SLEEVE_FROM + sum(thick for _, thick, _ in scene.discs[:1])])
     mirror = phone.facing == "left"
+    split = any(n.endswith("_rear") for n in sim.joints)
     for frame, t in zip(out["frames"], times, strict=True):
-        p = points_at(sim, float(t), mirror)
+        p = points_at(sim, float(t), mirror, scene.rear_near)
         frame["bar_px"] = phone.project(p["bar"] + face, float(t)).tolist()
-        joints = {n: phone.project(p[n.replace("_rear", "")], float(t)).tolist()
-                  for n in frame["joints_px"] if not n.endswith("_rear")}  # fmt: skip
+        joints = {n: phone.project(p[_drawn_as(n, split and scene.rear_near)], float(t)).tolist()
+                  for n in frame["joints_px"]}  # fmt: skip
         frame["joints_px"] = joints
     p = points_at(sim, 0.0, mirror)["bar"] + face
     up = np.array([0.0, 100.0, 0.0])
@@ -111,6 +129,13 @@ def _truth(sim: SimMotion, scene: Scene, phone: Phone, times: FloatArray) -> dic
     out["mm_per_px"] = float(1.0 / px_mm)
     out["plate_px"] = float(2.0 * scene.discs[0][0] * px_mm)
     return out
+
+
+def _drawn_as(joint: str, rear_near: bool) -> str:
+    """The point of ``points_at`` that is this joint of the truth."""
+    plain = joint.removesuffix("_rear")
+    far = plain in LEG and joint.endswith("_rear") != rear_near
+    return f"far_{plain}" if far else plain
 
 
 def make(case: Case) -> tuple[Path, dict[str, Any], float]:

@@ -277,7 +277,7 @@ class Stage:
             self.other.append((actor, np.stack([a, b])))
 
     def _pose(self, t: float) -> None:
-        p = points_at(self.sim, t, self.phone.facing == "left")
+        p = points_at(self.sim, t, self.phone.facing == "left", self.scene.rear_near)
         broad = {"mid_hip": 1.75}
         for actor, a, b, from_share, to_share in self.limbs:
             q = p[a] + from_share * (p[b] - p[a])
