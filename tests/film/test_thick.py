@@ -6,20 +6,27 @@ import numpy as np
 
 from keenkettle.film.by_row import KEPT, ByRow
 from keenkettle.film.rim import Ring
-from keenkettle.film.thick import USUAL_LENS_R, Outlines, solid_of
+from keenkettle.film.thick import USUAL_LENS_R, Outlines, Stand, solid_of
 
 HEIGHT, R, HORIZON = 720, 60.0, 380.0
 
 
-def outlines(share: float, grows: float = 0.0, aspect: float = 1.0, noise: float = 0.0) -> Outlines:
-    """Outlines of a disc of such a depth, seen all over the picture."""
+def outlines(
+    share: float,
+    grows: float = 0.0,
+    aspect: float = 1.0,
+    noise: float = 0.0,
+    lowest: float = 640.0,
+    horizon: float = HORIZON,
+) -> Outlines:
+    """Outlines of a disc of such a depth, seen all over the picture or above a row."""
     rng = np.random.default_rng(3)
     shown = Outlines(Ring(400.0, HORIZON, R, aspect))
     middle = (HEIGHT - 1) / 2.0
     pitched = 1.0 + (grows * USUAL_LENS_R * R) ** 2 / 2.0
-    for y in np.linspace(150.0, 640.0, 60):
+    for y in np.linspace(150.0, lowest, 60):
         r = R * (1.0 + grows * (y - middle))
-        over = 0.5 * share * max(abs(y - HORIZON) - R, 0.0)
+        over = 0.5 * share * max(abs(y - horizon) - R, 0.0)
         tall, wide = (
             r * r / (R * pitched) + over + rng.normal(0, noise),
             r * aspect + rng.normal(0, noise),
@@ -74,6 +81,19 @@ class SolidTest(unittest.TestCase):
         widened(shown, [row for row in shown.shapes.kept if row > 36])
         self.assertAlmostEqual(solid_of(shown, HEIGHT).share, solid_of(clean, HEIGHT).share, 2)
         self.assertAlmostEqual(solid_of(shown, HEIGHT).radius, R, delta=0.4)
+
+    def test_a_bar_that_stays_above_the_lens_tells_of_depth_once_the_turn_is_known(self):
+        shown = outlines(0.008, 4.5e-5, noise=0.05, lowest=330.0, horizon=430.0)
+        lens = USUAL_LENS_R * R
+        level = Stand((0.5, 0.5), (430.0 - (HEIGHT - 1) / 2.0, 10.0), lens)
+        self.assertAlmostEqual(solid_of(shown, HEIGHT, level).share, 0.008, delta=0.002)
+        self.assertEqual(solid_of(shown, HEIGHT).share, 0.0)
+
+    def test_the_tread_of_a_turned_disc_is_not_its_face(self):
+        shown = outlines(0.0, aspect=1.01, noise=0.05)
+        turned = Stand((8.0, 0.5), (0.0, 10.0), USUAL_LENS_R * R)
+        self.assertEqual(solid_of(shown, HEIGHT, turned).share, 0.0)
+        self.assertAlmostEqual(solid_of(shown, HEIGHT, turned).aspect, 1.01, delta=0.005)
 
     def test_a_disc_that_is_turned_far_is_not_told_by_its_rows(self):
         self.assertIsNone(solid_of(outlines(0.02, aspect=0.85), HEIGHT))

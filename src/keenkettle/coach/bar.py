@@ -18,7 +18,7 @@ from keenkettle.film.far_end import follow_far_end
 from keenkettle.film.follow import follow_bar
 from keenkettle.film.rim import TURNED_ASPECT, Inner, Ring, fit_rim, inner_of
 from keenkettle.film.steady import SteadyWatch
-from keenkettle.film.thick import Outlines, solid_of
+from keenkettle.film.thick import Outlines, Stand, solid_of
 from keenkettle.film.tone import best_tone
 from keenkettle.film.view import SOUND_YAW_DEG, Roll, outward_of, roll_of, yaw_of
 from keenkettle.measure.calibration import PLATE_MM
@@ -155,7 +155,13 @@ def _from_aside(
         return tracked
     far, yaw = tracked.far, abs(tracked.far.yaw_deg(PLATE_MM / (2.0 * ring.r))[0])
     if yaw <= THICK_YAW_DEG:
-        return tracked
+        per = PLATE_MM / (2.0 * ring.r)
+        stand = Stand(
+            far.yaw_deg(per),
+            (far.horizon_px, far.horizon_sd_px),
+            1000.0 * far.camera_m(per)[0] / per,
+        )
+        return _to_face(replace(tracked, ring=ring), bar, shown, marks, stand)
     if yaw <= SOUND_YAW_DEG:
         face = face_of(tracked.ring, far, tracked.bar.xy_px, None)
         return replace(tracked, ring=face.ring, bar=_moved(tracked.bar, face.shift_px, marks))
@@ -185,10 +191,14 @@ def _goes_on(info: ClipInfo, frame: int, width: int, height: int) -> ClipInfo:
 
 
 def _to_face(
-    tracked: Tracked, bar: BarTrack, shown: Outlines, marks: dict[int, tuple[float, float]]
+    tracked: Tracked,
+    bar: BarTrack,
+    shown: Outlines,
+    marks: dict[int, tuple[float, float]],
+    stand: Stand | None = None,
 ) -> Tracked:
     """With the near face's ring and its middle's track, from those of the outline."""
-    solid = solid_of(shown, tracked.info.height)
+    solid = solid_of(shown, tracked.info.height, stand)
     if solid is None:
         return replace(tracked, bar=bar)
     bar = replace(bar, grows=(solid.slope / solid.radius, solid.slope_sd / solid.radius))

@@ -26,6 +26,7 @@ LEANS = 2.0  # times that, of the outline's lean
 LEAST_ROWS, TOLD_ROWS = 4, 5  # by which an outline goes on; that tell of the disc and camera
 LEAST_SEEN_R = 2.0  # radii that the bar rises, to tell them
 LEAST_K, CLEAR_K = 0.009, 3.5  # depth over distance: of a disc 65 mm thick at 7 m; in deviations
+TURN_K = 2.0  # in deviations, where the camera's turn is known
 MOST_K = 0.09  # four thick discs from 3 m
 NOISE, LEAST_NOISE = 0.004, 0.3  # of a radius; times that, at least
 SIZE_NOISE = 0.002  # of a radius over the rows seen: a disc aside shows more of its depth
@@ -34,6 +35,9 @@ USUAL_LENS_R = 1000.0 * USUAL_CAMERA_M / (PLATE_MM / 2.0)  # focal length, radii
 JUMPS, EVEN_ROWS = 0.01, 0.6
 PITCH_SD = 0.12  # tangent
 HORIZON_SD, ASPECT_SD = 0.25, 0.015  # about the middle, of the picture's height; about 1
+#: Of a horizon by the far disc; against one by the width, radii; of that, for its distance.
+PLACE_SD_TIMES, PITCHED_SD_R, LENS_SD = 2.0, 0.1, 0.2
+TREAD, TREAD_SD, WIDTH_SD = 0.14, 0.06, 0.003  # half of a disc's depth, radii; of a fit's width
 
 
 class Outlines:
@@ -84,6 +88,17 @@ class Outlines:
 
 
 @dataclass(frozen=True)
+class Stand:
+    """How the camera stands, as the far disc tells: its turn from side-on, degrees, the horizon
+    below the picture's middle, pixels, each with its standard deviation; and its lens.
+    """
+
+    turn_deg: tuple[float, float]
+    horizon_px: tuple[float, float]
+    lens_px: float
+
+
+@dataclass(frozen=True)
 class Solid:
     """A disc, or several, before a camera that may look up or down; lengths in pixels.
 
@@ -129,12 +144,14 @@ class Solid:
         return np.asarray(np.sign(rows - self.horizon) * self.over(rows))
 
 
-def solid_of(shown: Outlines, height_px: int) -> Solid | None:
+def solid_of(shown: Outlines, height_px: int, stand: Stand | None = None) -> Solid | None:
     """The disc as its outlines all over the film tell it; None where too little was seen.
 
     Args:
         shown: outlines of the whole film.
         height_px: of the picture.
+        stand: of the camera, where known: a face that is round tells how much of the outline's
+            height is depth.
     """
     if shown.first.aspect < TURNED_ASPECT:
         return None  # how it changes then tells of the turn; see aside
@@ -143,11 +160,22 @@ def solid_of(shown: Outlines, height_px: int) -> Solid | None:
     if table.shape[1] < TOLD_ROWS or float(np.ptp(table[0])) < LEAST_SEEN_R * r:
         return None
     starts = (middle - 2 * r, middle, middle + 2 * r)
-    fits = [_fitted(table, r, height_px, 0.02, start) for start in starts]
+    fits = [_fitted(table, r, height_px, 0.02, start, stand) for start in starts]
     _, solid, share_sd = min(fits, key=lambda fit: fit[0])
-    if solid.share < max(LEAST_K, CLEAR_K * share_sd):
-        _, solid, _ = _fitted(table, r, height_px, 0.0, middle)
+    least = max(LEAST_K, CLEAR_K * share_sd) if stand is None else TURN_K * share_sd
+    if solid.share < least:
+        _, solid, _ = _fitted(table, r, height_px, 0.0, middle, stand)
     return solid
+
+
+def _width(turn_deg: float, sd_deg: float) -> tuple[float, float]:
+    """The outline's width over the face's height, and its standard deviation: a disc that is
+    turned shows its tread beside its face.
+    """
+    turn = np.radians(turn_deg)
+    sine = abs(float(np.sin(turn)))
+    error = np.hypot(TREAD_SD * sine, TREAD * np.radians(sd_deg))
+    return float(np.cos(turn)) + TREAD * sine, float(np.hypot(error, WIDTH_SD))
 
 
 def _one_disc_s(table: FloatArray, r: float) -> FloatArray:
@@ -166,7 +194,12 @@ def _one_disc_s(table: FloatArray, r: float) -> FloatArray:
 
 
 def _fitted(
-    table: FloatArray, r: float, height_px: int, share: float, horizon: float
+    table: FloatArray,
+    r: float,
+    height_px: int,
+    share: float,
+    horizon: float,
+    stand: Stand | None,
 ) -> tuple[float, Solid, float]:
     """The solid that fits best from a start, without depth where that is 0: what is left over, the
     solid, and the standard deviation of its depth.
@@ -175,6 +208,7 @@ def _fitted(
     middle = (height_px - 1) / 2.0
     lens = USUAL_LENS_R * r
     flat = share == 0.0
+    width, width_sd = (1.0, ASPECT_SD) if stand is None else _width(*stand.turn_deg)
 
     def made(p: FloatArray) -> Solid:
         radius, slope, aspect, k, at = p.tolist()
@@ -186,10 +220,20 @@ def _fitted(
         solid = made(p)
         across = wide - solid.aspect * solid.across(rows)
         upright = tall - solid.upright(rows) - solid.over(rows)
-        pitched = solid.slope / solid.radius * lens**2
+        below = solid.horizon - middle
+        if stand is None:
+            pitched = solid.slope / solid.radius * lens**2
+            horizon = [(below - pitched) / (HORIZON_SD * height_px + 0.5 * abs(pitched))]
+        else:
+            place, place_sd = stand.horizon_px
+            pitched = solid.slope / solid.radius * stand.lens_px**2
+            horizon = [
+                (below - place) / (PLACE_SD_TIMES * place_sd),
+                (below - pitched) / (PITCHED_SD_R * r + LENS_SD * abs(below)),
+            ]
         prior = [
-            (solid.horizon - middle - pitched) / (HORIZON_SD * height_px + 0.5 * abs(pitched)),
-            (solid.aspect - 1.0) / ASPECT_SD,
+            *horizon,
+            (solid.aspect - width) / width_sd,
             p[1] / PITCH_SD,
             p[3] / MOST_K if flat else 0.0,
         ]
