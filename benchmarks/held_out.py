@@ -28,6 +28,8 @@ PALE = Look(wall=(205, 200, 190), floor=(160, 150, 140), shirt=(40, 60, 120),
 POST = Look(wall=(120, 124, 120), floor=(70, 76, 80), shirt=(60, 100, 70), pillar_x_mm=420.0,
             seed=43)  # fmt: skip
 HIDDEN_SHARE = 1.0
+#: The bottom of a catch or a squat is held still on these films, so it is no moment.
+DOWN_FIRST = ("dip_start", "dip_bottom", "drive_end", "descent_start")
 
 
 def matrix(quick: bool) -> list[Film]:
@@ -100,9 +102,8 @@ def add(score: Score, film: Film, truth: dict[str, Any], review: Review) -> None
     v = rep.metrics["bar_peak_velocity"].value
     if v is not None:
         score.speed.append(abs(v / truth["metrics"]["bar_peak_velocity"]["value"] - 1.0))
-    pulled = "dip_start" not in truth["events"] and "lift_off" in truth["events"]
-    for name in EVENTS if pulled else truth["events"]:
-        want, got = truth["events"][name], rep.events.get(name)
+    for name in (*EVENTS, *DOWN_FIRST):
+        want, got = truth["events"].get(name), rep.events.get(name)
         if want is not None and got is not None:
             # An event is a frame: on fewer than 60 a second it cannot be nearer than the next.
             score.events.append(abs(got - want["frame"]) * min(60.0 / film.fps, 1.0))

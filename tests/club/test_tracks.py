@@ -16,6 +16,7 @@ from keenkettle.club.tables import Athlete, ClipRow
 from keenkettle.club.tracks import TracksError, pack, unpack
 from keenkettle.coach.review import Request, judge_tracks, review_clip
 from keenkettle.film.far_disc import FarDisc
+from keenkettle.measure.motion import JointTrack
 from tests.club.test_climbing import TODAY
 from tests.shared import film, scratch
 
@@ -57,6 +58,13 @@ class PackTest(unittest.TestCase):
         self.assertAlmostEqual(tracked.roll.sd_deg, np.degrees(0.01))
         self.assertEqual(tracked.far, far)
         self.assertIsNone(unpack(stored())[0].bar.drift_px)
+
+    def test_which_leg_was_away_from_the_camera_comes_back(self):
+        review = reviewed()
+        xy = np.full_like(review.bar.xy_px, 5.0)
+        legs = {n: JointTrack(xy, xy[:, 0], n == "ankle") for n in ("ankle", "ankle_rear")}
+        _, joints = unpack(pack(replace(review, joints=legs), 0.4, True))
+        self.assertEqual([n for n, t in joints.items() if t.far_side], ["ankle"])
 
     def test_the_same_is_judged_from_them(self):
         tracked, joints = unpack(stored())

@@ -138,18 +138,25 @@ class BelievedTest(unittest.TestCase):
         bar = np.tile((116.0, 105.0), (frames, 1))
         firmly = np.zeros((frames, len(JOINTS)))
         firmly[10, elbow] = 1.0
-        (pull,) = _rack(p, footage(frames=frames), bar, firmly, 1750.0)
+        pull, shoulder = _rack(p, footage(frames=frames), bar, firmly, 1750.0)
         self.assertGreater(float(pull.xy[0, 0]), 100.0 + 0.15 * 1750.0 * MM)
         self.assertEqual(np.flatnonzero(~np.isfinite(pull.sigma)).tolist(), [10])
+        # The bar lies on the shoulders: they are behind it and a little lower.
+        held = footage(frames=frames).held_at(bar)[0]
+        self.assertLess(float(shoulder.xy[0, 0]), float(held[0]) - 40.0 * MM)
+        self.assertGreater(float(shoulder.xy[0, 1]), float(held[1]))
+        self.assertTrue(np.isfinite(shoulder.sigma).all())
 
     def test_feet_that_stand_creep_as_far_at_any_rate(self):
         crept = []
         for fps in (30.0, 60.0):
             t = np.arange(round(2.0 * fps)) / fps
             bar = np.stack([np.full(len(t), 100.0), 200.0 - 80.0 * np.clip(t - 1.0, 0.0, 0.3)], -1)
-            speed = _smooth(t, bar, MM).speed[2, JOINTS.index("heel")]
+            speed = _smooth(t, bar, MM, False).speed[2, JOINTS.index("heel")]
             crept.append(float(speed / fps * np.sqrt(fps)))
         self.assertAlmostEqual(crept[0], crept[1], delta=0.01 * crept[1])
+        stands, steps = (_smooth(t, bar, MM, split).speed[-1, -1] for split in (False, True))
+        self.assertGreater(steps, 20.0 * stands)
 
 
 class MovingTest(unittest.TestCase):

@@ -29,6 +29,7 @@ from keenkettle.film.pose_net import (
     PoseNet,
 )
 from keenkettle.film.second_look import Doubt, look_again
+from keenkettle.film.split import fuse_split, split_of, until_recovered
 from keenkettle.film.steady import look_against_room, marks_against_room, moved_by
 from keenkettle.film.view import SOUND_YAW_DEG
 from keenkettle.film.whole_body import HANGS_MM, LEAST_FRAMES, fuse_span
@@ -165,6 +166,13 @@ def find_joints(
     side = facing or _facing(look, bar.xy_px[look.frames], body_px)
     doubt = Doubt(side, PLATE_MM * mm, body_px)
     look = look_again(net, clip, look, doubt, bar.xy_px, plate_px / 2.0)
+    split = split_of(look, bar.xy_px[look.frames], side, body_px)
+    if split is not None:
+        spans = until_recovered(spans, look, split, fps, clip.info.frames)
+        wanted = _between(spans, look, CALM_EVERY * every if fps / every > CALM_FPS else every)
+        later = _look(net, clip, wanted, bar, plate_px / 2.0, body_px, None, True)
+        look = look.and_later(later)
+        split = split_of(look, bar.xy_px[look.frames], side, body_px)
     # A turn told by the near disc's shape is too rough for what lies across.
     yaw = 0.0 if far is None else abs(far.yaw_deg(1.0 / mm)[0])
     sides = _sides(look, clip.info.frames) if yaw > SOUND_YAW_DEG else {}
@@ -191,11 +199,26 @@ def find_joints(
     in_discs = body_in_discs(look, film)
     look = look_against_room(look, drift)
     for span in spans:
-        fuse_span(film, look, span, out)
+        if split is None:
+            fuse_span(film, look, span, out)
+        else:
+            fuse_split(film, look, split, span, out)
     out = moved_by(out, drift)
     _fill(out, flow or {})
     joints = {n: t for n, t in out.items() if np.isfinite(t.xy_px).any()}
     return Found(joints, look.crowd, far=far, in_discs=in_discs, sides=sides)
+
+
+def _between(spans: list[tuple[int, int]], look: Look, every: int) -> list[int]:
+    """Frames of the spans, so far apart, after those that were looked at."""
+    out: list[int] = []
+    for lo, hi in spans:
+        had = look.frames[(look.frames >= lo) & (look.frames <= hi)]
+        gaps = np.flatnonzero(np.diff([*had, hi]) > 2 * every)
+        for k in gaps:
+            until = had[k + 1] if k + 1 < len(had) else hi + 1
+            out += range(int(had[k]) + every, int(until), every)
+    return out
 
 
 def _fill(out: dict[str, JointTrack], flow: dict[str, JointTrack]) -> None:

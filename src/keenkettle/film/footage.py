@@ -34,6 +34,23 @@ class Look:
     head: bool = False
     crops: list[Crop] = field(default_factory=list)
 
+    def and_later(self, other: Look) -> Look:
+        """With the looks at other frames; all in their order."""
+        frames = np.concatenate([self.frames, other.frames])
+        if not len(other.frames):
+            return self
+        order = np.argsort(frames)
+        outlines, crops = self.outlines + other.outlines, self.crops + other.crops
+        return Look(
+            frames[order],
+            np.concatenate([self.xy, other.xy])[order],
+            np.concatenate([self.seen, other.seen])[order],
+            [outlines[i] for i in order],
+            self.crowd or other.crowd,
+            self.head,
+            [crops[i] for i in order],
+        )
+
     def within(self, lo: int, hi: int) -> Look:
         """Of the frames from ``lo`` to ``hi``."""
         here = np.flatnonzero((self.frames >= lo) & (self.frames <= hi))
@@ -59,6 +76,7 @@ class Footage:
         far: the disc on the bar's far end, where it shows.
         marks: a coach's marks.
         flow: joints carried between them.
+        split: whether the feet are split, and step together again later.
     """
 
     times_s: FloatArray
@@ -72,6 +90,7 @@ class Footage:
     far: FarDisc | None = None
     marks: Marks = field(default_factory=dict)
     flow: dict[str, JointTrack] = field(default_factory=dict)
+    split: bool = False
 
     @property
     def radius_px(self) -> float:

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
-from itertools import chain
+from itertools import chain, pairwise
 
 import cv2
 import numpy as np
@@ -46,6 +46,9 @@ AT_ONCE, SURE = 48, 8  # pictures kept at once; that must be right one after the
 USUAL, MOST_SHOW = (0.29, 0.245), 0.6  # trunk and thigh of a body (Winter 2009); share of looks
 #: Shares of a limb: more is somebody else's; one squared tolerance; and what is odd.
 LEAST_OFF, LONGER, SHORTER, ODD = 0.15, 0.12, 0.3, 6.0
+#: Trunk, thigh and shank of a body, which has 0.78: with its head behind a disc the nets may take
+#: what shows of two discs and the chest for a whole small one.
+LEAST_BODY = 0.5
 TIPPED = 0.06  # of a body: ears so little above the shoulders are those of one turned over
 
 
@@ -65,7 +68,7 @@ class Doubt:
 
     def turned(self, xy: FloatArray, bar_xy: FloatArray) -> NDArray[np.bool_]:
         """Bodies (K,) whose hips cannot be: legs bent the wrong way, hips ahead of a hanging bar,
-        a trunk or thigh far too long.
+        a trunk or thigh far too long, a body far too small.
 
         Args:
             xy: landmarks, shape (K, 33, 2).
@@ -78,7 +81,13 @@ class Doubt:
         wrong |= hanging & (ahead * (hip[:, 0] - bar_xy[:, 0]) > TURNED_SHARE * self.plate_px)
         wrong |= np.linalg.norm(shoulder - hip, axis=1) > LONG_TRUNK * self.body_px
         wrong |= np.linalg.norm(knee - hip, axis=1) > LONG_THIGH * self.body_px
-        return np.asarray(wrong)
+        return np.asarray(wrong | self.small(xy))
+
+    def small(self, xy: FloatArray) -> NDArray[np.bool_]:
+        """Bodies (K,) that are far too small."""
+        joints = [xy[:, SIDES[self.side][n]] for n in ("shoulder", "hip", "knee", "ankle")]
+        parts = [np.linalg.norm(a - b, axis=1) for a, b in pairwise(joints)]
+        return np.asarray(np.sum(parts, axis=0) < LEAST_BODY * self.body_px)
 
     def made_up(self, xy: FloatArray) -> NDArray[np.bool_]:
         """Bodies (K,) whose feet cannot be: as high as the hips, or on legs of another length."""
@@ -206,8 +215,8 @@ def look_again(
             if again.take(k, net.read(rgb, crop)):
                 break
     # What stays wrong is not believed; the rest of the body was seen all the same, unless the
-    # whole of it is turned over.
-    over = again.thighs & doubt.tipped(again.xy)
+    # whole of it is turned over or another's.
+    over = again.thighs & (doubt.tipped(again.xy) | doubt.small(again.xy))
     for names, rows in (
         (("hip", "knee", *FEET), again.impossible),
         (FEET, again.feet),

@@ -58,6 +58,8 @@ HEAD_SD_MM, ELBOW_SD_MM = 80.0, 150.0
 RACK_MM, RACK_S = (20.0, 110.0), 0.3
 #: Where the upper arm then points, ahead and down; the elbow's error, and what is left of it.
 RACK_ARM, RACK_ELBOW_MM, RACK_LEFT_MM = (0.9, 0.4), 120.0, 110.0
+#: The bar lies on the front of the shoulders: so far behind and below it their joints are.
+RACK_SHOULDER_MM, RACK_SHOULDER_SD_MM = (65.0, 28.0), 40.0
 LEAST_HELD = 3  # places across thigh and shank that are seen
 #: What joints may be off all the while the disc hides the head.
 HEADLESS_MM = {"knee": 28.0, "hip": 40.0, "shoulder": 110.0, "ear": 140.0, "elbow": 200.0}
@@ -108,7 +110,7 @@ def fuse_span(
     open_ = ~hidden & (sigma < SURE_START_MM * mm)
     start = _start(xy, odd, open_, bar_xy, mm)
     blind = _blind(xy[:, JOINTS.index("hip"), 0], at, film.fps)
-    smooth = _smooth(film.times_s[lo : hi + 1], bar_xy, mm)
+    smooth = _smooth(film.times_s[lo : hi + 1], bar_xy, mm, film.split)
     known = {(limb.a, limb.b) for limb in marked.limbs}
     limbs = marked.limbs + [x for x in _limbs(stature, mm) if (x.a, x.b) not in known]
     alone = ~about(others, look.frames, NEARBY_S * film.fps)
@@ -128,6 +130,7 @@ def fuse_span(
         p, error = fuse(Seen(xy, doubted, marked.firm), limbs, pulls, smooth, p, lines)
     near = _led(xy[:, JOINTS.index("hip"), 0], film.fps)
     blind[_outlined(lines, len(p)) & near] = 0.0
+    racked = _racked(p, film, bar_xy)
     lost_head = np.interp(np.arange(len(p)), at, headless.astype(float))
     for j, name in enumerate(JOINTS):
         left, own = _left(name, p, bar_xy, film, bool(told[j])), error[:, j]
@@ -138,7 +141,8 @@ def fuse_span(
         else:
             if name in ("hip", "knee"):
                 left = np.hypot(left, BLIND_MM * mm * blind)
-            left = np.hypot(left, HEADLESS_MM.get(name, HEADLESS_FEET_MM) * mm * lost_head)
+            lost = lost_head * ~racked if name == "shoulder" else lost_head
+            left = np.hypot(left, HEADLESS_MM.get(name, HEADLESS_FEET_MM) * mm * lost)
         out[name].xy_px[lo : hi + 1] = p[:, j]
         out[name].sigma_px[lo : hi + 1] = POOLED * np.hypot(own, left)
 
@@ -315,7 +319,7 @@ def _elbow(p: FloatArray, xy: FloatArray, mm: float) -> Pull:
 def _racked(p: FloatArray, film: Footage, bar_xy: FloatArray) -> BoolArray:
     """Frames (N,) on which the bar rests on the shoulders before the neck."""
     ahead = 1.0 if film.side == "right" else -1.0
-    off = (bar_xy - p[:, JOINTS.index("shoulder")]) / film.mm
+    off = (film.held_at(bar_xy) - p[:, JOINTS.index("shoulder")]) / film.mm
     on = (np.abs(off[:, 1]) < RACK_MM[1]) & (ahead * off[:, 0] > RACK_MM[0])
     # A bar that is pulled past is there as well, but does not stay.
     return np.asarray(binary_opening(on, np.ones(max(round(RACK_S * film.fps), 1), bool)))
@@ -324,13 +328,20 @@ def _racked(p: FloatArray, film: Footage, bar_xy: FloatArray) -> BoolArray:
 def _rack(
     p: FloatArray, film: Footage, bar_xy: FloatArray, firmly: FloatArray, stature_mm: float
 ) -> list[Pull]:
-    """In the rack elbows are ahead of the shoulders; the nets mostly see none behind the disc."""
+    """In the rack elbows are ahead of the shoulders, and these under the bar; the nets mostly see
+    neither behind the disc.
+    """
     j, share = JOINTS.index("elbow"), SEGMENT_SHARE["shoulder", "elbow"]
     ahead = 1.0 if film.side == "right" else -1.0
     arm = share * stature_mm * film.mm
     place = p[:, JOINTS.index("shoulder")] + arm * np.array([ahead * RACK_ARM[0], RACK_ARM[1]])
-    known = _racked(p, film, bar_xy) & (firmly[:, j] == 0)
-    return [Pull(j, place, np.where(known, RACK_ELBOW_MM * film.mm, np.inf))]
+    on = _racked(p, film, bar_xy)
+    elbow = Pull(j, place, np.where(on & (firmly[:, j] == 0), RACK_ELBOW_MM * film.mm, np.inf))
+    j = JOINTS.index("shoulder")
+    behind, below = RACK_SHOULDER_MM
+    place = film.held_at(bar_xy) + film.mm * np.array([-ahead * behind, below])
+    known = on & (firmly[:, j] == 0)
+    return [elbow, Pull(j, place, np.where(known, RACK_SHOULDER_SD_MM * film.mm, np.inf))]
 
 
 def _stay(start: FloatArray, smooth: Smooth, firmly: FloatArray, mm: float) -> list[Pull]:
@@ -348,8 +359,10 @@ def _still(smooth: Smooth, name: str, mm: float) -> BoolArray:
     return np.asarray(smooth.speed[:, JOINTS.index(name)] < FREE_M_S * 1000.0 * mm)
 
 
-def _smooth(t: FloatArray, bar_xy: FloatArray, mm: float) -> Smooth:
-    """How joints may move; feet stay until just before the bar is fastest, and again later."""
+def _smooth(t: FloatArray, bar_xy: FloatArray, mm: float, split: bool) -> Smooth:
+    """How joints may move; feet stay until just before the bar is fastest, and again later,
+    unless they are split.
+    """
     dt = float(np.median(np.diff(t)))
     v = -np.gradient(bar_xy[:, 1], t)
     fast = _drives(t, v)
@@ -360,7 +373,7 @@ def _smooth(t: FloatArray, bar_xy: FloatArray, mm: float) -> Smooth:
     for name in FEET:
         j = JOINTS.index(name)
         early = 0.04 if name == "toe" else 0.14
-        loose = [(t >= at - early) & (t <= at + 0.75) for at in fast]
+        loose = [(t >= at - early) & (split | (t <= at + 0.75)) for at in fast]
         speed[~np.any(loose, axis=0), j] = planted * 1000.0 * mm
     return Smooth(dt, accel, speed)
 

@@ -16,7 +16,7 @@ JOINT_DEPTH_MM = {
     "ear": 630.0, "shoulder": 520.0, "elbow": 450.0, "wrist": 430.0, "hip": 605.0,
     "knee": 575.0, "ankle": 575.0, "heel": 580.0, "toe": 550.0,
 }  # fmt: skip
-MIDDLING_DEPTH_MM = 560.0
+MIDDLING_DEPTH_MM, MIDDLE_DEPTH_MM = 560.0, 700.0  # of a joint; of the athlete's middle
 UNKNOWN_YAW_DEG = 2.5  # a camera "from the side" is turned by about this much
 #: Where a camera stands that nobody has said anything of; 3 to 9 m are usual, in reciprocals.
 USUAL_CAMERA_M, UNKNOWN_CAMERA = 4.7, 0.33  # and how far that may be off, share
@@ -125,14 +125,16 @@ class Calibration:
             world[..., 0] *= -1.0
         return np.asarray(world)
 
-    def in_disc_plane(self, xy_px: FloatArray, joint: str) -> FloatArray:
+    def in_disc_plane(self, xy_px: FloatArray, joint: str, far_side: bool = False) -> FloatArray:
         """Where a joint's picture would be if it lay in the disc's plane, pixels.
 
         Things further away shrink toward the middle of the picture, and are shifted sideways
         where the camera is not quite side-on. Both are undone; a camera whose place is not known
         is taken to stand where cameras usually do.
         """
-        depth = JOINT_DEPTH_MM.get(joint, MIDDLING_DEPTH_MM)
+        depth = JOINT_DEPTH_MM.get(joint.removesuffix("_rear"), MIDDLING_DEPTH_MM)
+        if far_side:
+            depth = 2.0 * MIDDLE_DEPTH_MM - depth
         centre = np.array(self.centre_px)
         distance_mm = 1000.0 * (self.camera_m or USUAL_CAMERA_M)
         level = centre + (self.levelled(xy_px) - centre) * (1.0 + depth / distance_mm)

@@ -26,10 +26,14 @@ JOINTS = ("ear", "shoulder", "elbow", "wrist", "hip", "knee", "ankle", "heel", "
 
 @dataclass(frozen=True)
 class JointTrack:
-    """One joint in pixels: ``xy_px`` (N, 2), NaN where unknown; ``sigma_px`` (N,)."""
+    """One joint in pixels: ``xy_px`` (N, 2), NaN where unknown; ``sigma_px`` (N,).
+
+    ``far_side``: it is one of the side away from the camera, as the front leg of a split may be.
+    """
 
     xy_px: FloatArray
     sigma_px: FloatArray
+    far_side: bool = False
 
 
 @dataclass(frozen=True)
@@ -146,7 +150,9 @@ def make_motion(
     sigmas: dict[str, FloatArray] = {}
     for name, track in joints.items():
         seen = track.xy_px if bar.drift_px is None else track.xy_px - bar.drift_px
-        mm = calibration.to_mm(calibration.in_disc_plane(seen, name), origin, facing)
+        mm = calibration.to_mm(
+            calibration.in_disc_plane(seen, name, track.far_side), origin, facing
+        )
         if np.isfinite(mm).all(axis=1).sum() < 5:
             continue
         # Unequal trust would bend the cut-off with it; a floor keeps it nearly even.

@@ -135,7 +135,8 @@ def _joint_events(motion: Motion, ev: Events, fast: int, end: int) -> None:
         locked = np.flatnonzero(elbow[fast : end + 1] >= LOCKED_DEG)
         if len(locked):
             ev["lockout"] = fast + int(locked[0])
-    if motion.has("toe"):
+    # A foot that is known no better than it is lifted cannot be seen to land.
+    if motion.has("toe") and sigma_at(motion, fast, "toe") < LANDED_MM:
         start = ev["dip_start"] or 0
         floor = float(np.nanmedian(j["toe"][max(start - 5, 0) : start + 1, 1]))
         up = np.flatnonzero(j["toe"][fast : end + 1, 1] > floor + LANDED_MM)
