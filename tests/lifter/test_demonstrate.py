@@ -35,6 +35,16 @@ class DemonstrateTest(unittest.TestCase):
             feet = np.minimum(j["toe"][:, 1], j["heel"][:, 1])
             self.assertGreater(float(feet.min()), -5.0, lift.id)
 
+    def test_a_bar_that_starts_from_the_floor_lies_there(self):
+        for lift in all_lifts().values():
+            if (lift.start, lift.implement) != ("floor", "barbell"):
+                continue
+            if lift.ends in ("pull", "power-catch", "full-catch"):
+                continue  # the simulator's
+            axes = (lift.family, lift.implement, lift.start, lift.ends)
+            hand = demonstrate(Shown(*axes, lift.pre), body_from_stature(1750.0)).hand
+            self.assertAlmostEqual(float(hand[:, 1].min()), 225.0, delta=25.0, msg=lift.id)
+
     def test_arms_hold_what_is_held(self):
         for lift in ("front-squat", "overhead-squat", "push-press", "kettlebell-swing"):
             x = all_lifts()[lift]

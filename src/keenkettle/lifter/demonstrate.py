@@ -94,18 +94,19 @@ def keys_of(s: Shown) -> list[Key]:
         if s.implement == "kettlebell":
             return keys.squatting((0.30, -0.25), "front")
         return keys.squatting(hand, depth, 1.0 if s.start == "rack" else 0.0)
+    low_start = "floor-wide" if s.family == "snatch" and s.start == "floor" else s.start
     if s.ends == "deadlift":
-        return keys.hinging(s.start) if s.start != "hip" else keys.hinging("above-knee")
+        return keys.hinging(low_start) if s.start != "hip" else keys.hinging("above-knee")
     if s.ends in ("shrug", "jump-shrug"):
-        return keys.shrugging(s.start)
+        return keys.shrugging(low_start)
     if s.ends == "high-pull":
-        return keys.high_pulling("above-knee" if s.start == "floor" else s.start)
+        return keys.high_pulling(low_start)
     if s.ends == "to-knee":
-        low, knee = keys.hinge("floor"), keys.hinge("above-knee")
+        low, knee = keys.hinge(low_start), keys.hinge("above-knee")
         return [low.at(0.0, "set position"), low.at(0.6), knee.at(1.2, "bar at the knee"),
                 knee.at(1.5), low.at(1.2)]  # fmt: skip
     if s.ends == "hold":
-        pose = keys.hinge("floor") if s.start == "floor" else keys.stand(hand)
+        pose = keys.hinge(low_start) if s.start == "floor" else keys.stand(hand)
         return [pose.at(0.0, "position"), pose.at(3.0)]
     if s.ends == "press":
         return keys.pressing(hand, 0.0)
@@ -114,7 +115,8 @@ def keys_of(s: Shown) -> list[Key]:
     if s.family == "snatch" and s.start == "behind-neck":
         return keys.dropping(hand, "overhead")
     if s.ends in ("muscle", "row") or s.start == "tall":
-        return keys.turning(s.family == "snatch")
+        pulled = s.ends == "muscle" and s.start == "floor"
+        return keys.turning(s.family == "snatch", low_start if pulled else "tall")
     if s.family == "jump":
         if s.ends == "throw":
             return keys.jumping((0.25, -0.30), keys.OVER)

@@ -59,7 +59,9 @@ def squat(hand: tuple[float, float], depth: str, rack: float = 0.0) -> Key:
 
 
 def hinge(bar_at: str) -> Key:
-    """A hinge with the bar at the hip, mid-thigh, above or below the knee, or mid-shin."""
+    """A hinge with the bar at the hip, mid-thigh, above or below the knee, mid-shin, or on the
+    floor, held narrow or wide.
+    """
     lean, knee, trunk = {
         "hip": (12.0, 156.0, 84.0),
         "mid-thigh": (12.0, 150.0, 62.0),
@@ -67,6 +69,7 @@ def hinge(bar_at: str) -> Key:
         "below-knee": (3.0, 150.0, 24.0),
         "mid-shin": (6.0, 132.0, 20.0),
         "floor": (16.0, 93.0, 33.0),
+        "floor-wide": (21.0, 77.0, 25.0),
     }[bar_at]
     return Key(0.0, lean, knee, trunk, LONG if bar_at not in ("hip",) else HANG)
 
@@ -103,6 +106,8 @@ def shrugging(start: str) -> list[Key]:
     low = [stand(HANG)] if start == "hip" else [hinge(start).at(0.0)]
     first = low[0].at(0.0, "start")
     way = [POWER.at(0.5, "power position")] if start in ("above-knee", "below-knee") else []
+    if start.startswith("floor"):
+        way = [hinge("below-knee").at(0.6, "bar at the knee"), POWER.at(0.35, "power position")]
     return [first, first.at(0.6), *way, TALL.at(0.28, "extension"), TALL.at(0.15),
             stand(HANG).at(0.5), stand(HANG).at(0.3)]  # fmt: skip
 
@@ -166,10 +171,13 @@ def dropping(start: tuple[float, float], depth: str) -> list[Key]:
             over.at(1.1, "standing"), over.at(0.5)]  # fmt: skip
 
 
-def turning(over: bool) -> list[Key]:
-    """From standing: elbows up, turn, to the shoulders or overhead, no legs."""
+def turning(over: bool, start: str = "tall") -> list[Key]:
+    """Elbows up, turn, to the shoulders or overhead: from standing, or after a pull."""
     rest, high = stand(HANG), stand(CHEST)
     end = stand(OVER if over else RACKED, 0.0 if over else 1.0)
+    if start != "tall":
+        return [*shrugging(start)[:-3], replace(high, heel=12.0).at(0.24, "elbows high"),
+                end.at(0.35, "overhead" if over else "rack"), end.at(0.9), rest.at(0.9)]  # fmt: skip
     return [rest.at(0.0, "start"), rest.at(0.4), high.at(0.7, "elbows high"),
             end.at(0.6, "overhead" if over else "rack"), end.at(0.9), rest.at(0.9)]  # fmt: skip
 
