@@ -176,8 +176,10 @@ def turning(over: bool, start: str = "tall") -> list[Key]:
     rest, high = stand(HANG), stand(CHEST)
     end = stand(OVER if over else RACKED, 0.0 if over else 1.0)
     if start != "tall":
-        return [*shrugging(start)[:-3], replace(high, heel=12.0).at(0.24, "elbows high"),
-                end.at(0.35, "overhead" if over else "rack"), end.at(0.9), rest.at(0.9)]  # fmt: skip
+        high = replace(high, heel=12.0)
+        ends = end.at(0.35, "overhead" if over else "rack")
+        return [*shrugging(start)[:-3], high.at(0.24, "elbows high"), ends, end.at(0.9),
+                rest.at(0.9)]  # fmt: skip
     return [rest.at(0.0, "start"), rest.at(0.4), high.at(0.7, "elbows high"),
             end.at(0.6, "overhead" if over else "rack"), end.at(0.9), rest.at(0.9)]  # fmt: skip
 
