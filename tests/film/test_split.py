@@ -88,7 +88,9 @@ class SplitTest(unittest.TestCase):
             self.assertLess(abs(front.xy_px[-4, 0] - HIP[0] - 80.0), 20.0)
             self.assertLess(abs(rear.xy_px[-4, 0] - HIP[0] + 120.0), 20.0)
             self.assertEqual((front.far_side, rear.far_side), (not near_front, near_front))
-            near, away = (front, rear) if near_front else (rear, front)
+            near, away = (
+                out["knee" + end] for end in (("", "_rear") if near_front else ("_rear", ""))
+            )
             self.assertLess(near.sigma_px[-4], away.sigma_px[-4])
             self.assertFalse(out["hip"].far_side)
 

@@ -27,6 +27,8 @@ from keenkettle.film.whole_body import (
     _drives,
     _elbow,
     _head,
+    _left,
+    _moved_on,
     _outlined,
     _rack,
     _racked,
@@ -157,6 +159,30 @@ class BelievedTest(unittest.TestCase):
         self.assertAlmostEqual(crept[0], crept[1], delta=0.01 * crept[1])
         stands, steps = (_smooth(t, bar, MM, split).speed[-1, -1] for split in (False, True))
         self.assertGreater(steps, 20.0 * stands)
+
+
+class ErrorsTest(unittest.TestCase):
+    def test_overhead_and_bent_joints_are_less_sure(self):
+        film = footage()
+        p = np.zeros((K, len(JOINTS), 2))
+        at = {"hip": (100.0, 100.0), "knee": (100.0, 180.0), "ankle": (100.0, 260.0),
+              "shoulder": (100.0, 20.0), "ear": (100.0, -10.0), "wrist": (110.0, 90.0)}  # fmt: skip
+        for name, xy in at.items():
+            p[:, JOINTS.index(name)] = xy
+        p[7:, JOINTS.index("wrist")] = (100.0, -90.0)
+        p[7:, JOINTS.index("knee")] = (180.0, 180.0)
+        far_bar = np.tile((500.0, 400.0), (K, 1))
+        for name in ("ear", "shoulder", "knee"):
+            left = _left(name, p, far_bar, film, False)
+            self.assertGreater(left[8], 1.3 * left[2], name)
+            told = _left(name, p, far_bar, film, True)
+            self.assertEqual(told[8], told[2], name)
+
+    def test_what_a_mark_tells_fades_as_the_bar_goes_on(self):
+        bar = np.stack([np.full(K, 128.0), 230.0 - 5.0 * np.arange(K)], -1)
+        film = replace(footage(), bar_xy=bar, marks={"elbow": {0: (1.0, 1.0), 10: (1.0, 1.0)}})
+        moved = _moved_on(film, "elbow", (0, K - 1))
+        np.testing.assert_allclose(moved[[0, 3, 9, 10, 13]], [0.0, 15.0, 5.0, 0.0, 15.0])
 
 
 class MovingTest(unittest.TestCase):

@@ -11,7 +11,7 @@ from typing import TypeVar
 
 import numpy as np
 
-from keenkettle.film.believed import about
+from keenkettle.film.believed import FEET, about
 from keenkettle.film.footage import Footage, Look
 from keenkettle.film.pose_net import SIDES
 from keenkettle.film.whole_body import fuse_span
@@ -27,6 +27,7 @@ APART, LEVEL, OVER = 0.2, 0.12, 0.2
 LEAST_SPLIT = 8  # frames
 #: What the leg away from the camera may be off besides, split and beside the other, mm.
 FAR_MM, BESIDE_MM = 25.0, 60.0
+REAR_MM = 30.0  # the rear foot stands on its toes, turned
 STEPS_S = 0.35  # it takes to split the feet, and to bring one back
 RECOVERY_S = 4.0  # the feet are together again so long after the bar is at rest overhead
 
@@ -96,6 +97,10 @@ def fuse_split(
             for name in LEG:
                 t = made[name]
                 made[name] = replace(t, sigma_px=np.hypot(t.sigma_px, _hidden(film, look, split)))
+        if not front:
+            for name in FEET:
+                t = made[name]
+                made[name] = replace(t, sigma_px=np.hypot(t.sigma_px, REAR_MM * film.mm))
         for name in LEG if not front else JOINTS:
             key = name if front else name + REAR
             whole = out.setdefault(key, _nothing(len(film.times_s)))

@@ -30,7 +30,7 @@ from keenkettle.film.fuse import Limb, Line, Pull, Seen, Smooth, fuse
 from keenkettle.film.limb_lines import LIMBS, Scene, discs_of, lines_of
 from keenkettle.film.outline import Masks
 from keenkettle.film.with_marks import LEFT_MM, OTHER_LEFT_MM, Marked, hand_through, with_marks
-from keenkettle.measure.geometry import BoolArray, FloatArray
+from keenkettle.measure.geometry import BoolArray, FloatArray, included_deg
 from keenkettle.measure.motion import JOINTS, JointTrack
 from keenkettle.measure.segments import SEGMENT_SHARE, STATURE_MM, STATURE_SD_MM
 
@@ -50,9 +50,16 @@ TURNED_DEG = 6.0
 #: them where the limb is last seen.
 COVERED_MM = {"knee": 30.0, "ankle": 15.0, "heel": 15.0}
 COVERED_REACH = {"knee": 1.7, "ankle": 1.3, "heel": 1.3}
+#: With the bar overhead, upper arms are before ears and about the shoulders.
+OVERHEAD_MM = {"ear": 30.0, "shoulder": 18.0}
+#: Nets see a bent knee where the kneecap is; the knee's angle from which, and what it bends by.
+BENT_KNEE_MM, STRAIGHT_DEG, BENT_BY_DEG = 16.0, 150.0, 60.0
 HANGING_ELBOW_MM, HANGS_MM = 20.0, 225.0  # of arms that hang: the bar so far below the shoulder
 #: Wrist to the middle of the grip, share of stature (Winter 2009: half of a hand); its error.
 HAND_SHARE, HAND_SIGMA_MM = 0.054, 35.0
+#: An arm's length from the side, share of stature, with a wide grip; how much shorter it looks when
+#: its bend counts; and what the hand may be off then.
+LONG_ARM, BENT_ARM, BENT_HAND_MM = 0.29, 0.6, 50.0
 HEAD_SD_MM, ELBOW_SD_MM = 80.0, 150.0
 #: Bar ahead of the shoulder, and above or below it, in the rack; s that it stays there.
 RACK_MM, RACK_S = (20.0, 110.0), 0.3
@@ -71,6 +78,11 @@ OTHER_ACCEL = 55.0
 DRIVE_SHARE, APART_S = 0.6, 1.0  # of the greatest speed, a rep's own; reps are so far apart
 PLANTED_M_S, PLANTED_FPS, FREE_M_S = 0.06, 60.0, 5.0
 LEAST_FRAMES = 12
+#: What a mark tells fades as the body goes on to another pose: by bar travel, and how much it may
+#: then be off, by films by two renderers.
+MOVED_ON_MM = 400.0
+MOVED_MM = {"ear": 20.0, "shoulder": 14.0, "elbow": 12.0, "wrist": 20.0, "knee": 6.0, "heel": 6.0}
+WHIPPED_ON_MM, WHIPPED_MM = 120.0, 90.0  # elbows that turn over, the same
 LIFTED_MM, UNMARKED_S = 8.0, 0.1  # feet that may have left the floor, so far from a mark
 CLEAR_OF_FEET_MM = 330.0  # the disc has left the feet when it is this much higher than at rest
 SURE_MM, SURE_START_MM = 160.0, 190.0  # errors under which a joint counts as seen
@@ -135,6 +147,11 @@ def fuse_span(
     for j, name in enumerate(JOINTS):
         left, own = _left(name, p, bar_xy, film, bool(told[j])), error[:, j]
         if told[j]:
+            moved = np.minimum(_moved_on(film, name, span) / (MOVED_ON_MM * mm), 1.0)
+            left = np.hypot(left, MOVED_MM.get(name, 0.0) * mm * moved)
+            if name == "elbow":
+                moved = np.minimum(_moved_on(film, name, span) / (WHIPPED_ON_MM * mm), 1.0)
+                left = np.hypot(left, WHIPPED_MM * mm * moved * ~_hanging(p, film, bar_xy))
             if name in FEET:
                 lifted = ~_still(smooth, name, mm) * _unmarked(film, name, span)
                 left = np.hypot(left, LIFTED_MM * mm * lifted)
@@ -154,6 +171,13 @@ def _unmarked(film: Footage, name: str, span: tuple[int, int]) -> FloatArray:
     return np.asarray(np.minimum(away / UNMARKED_S, 1.0))
 
 
+def _moved_on(film: Footage, name: str, span: tuple[int, int]) -> FloatArray:
+    """How far the bar has gone since a joint's nearest mark, or goes until it, pixels (N,)."""
+    every, marked = np.arange(span[0], span[1] + 1), np.array(sorted(film.marks[name]))
+    nearest = marked[np.abs(every[:, None] - marked).argmin(axis=1)]
+    return np.asarray(np.linalg.norm(film.bar_xy[every] - film.bar_xy[nearest], axis=1))
+
+
 def _left(name: str, p: FloatArray, bar_xy: FloatArray, film: Footage, told: bool) -> FloatArray:
     """What a joint may be off all the while, whatever is seen of it, pixels (N,)."""
     if told:
@@ -161,10 +185,16 @@ def _left(name: str, p: FloatArray, bar_xy: FloatArray, film: Footage, told: boo
     else:
         left = np.hypot(BIAS_MM.get(name, OTHER_BIAS_MM), NET_PX / film.mm) * np.ones(len(p))
     if name == "elbow" and not told:
-        shoulder = p[:, JOINTS.index("shoulder"), 1]
-        left[bar_xy[:, 1] - shoulder > HANGS_MM * film.mm] = HANGING_ELBOW_MM
+        left[_hanging(p, film, bar_xy)] = HANGING_ELBOW_MM
         left[_racked(p, film, bar_xy)] = RACK_LEFT_MM
     away = np.linalg.norm(p[:, JOINTS.index(name)] - bar_xy, axis=1) / film.radius_px
+    if name in OVERHEAD_MM and not told:
+        over = p[:, JOINTS.index("wrist"), 1] < p[:, JOINTS.index("ear"), 1]
+        left = np.hypot(left, OVERHEAD_MM[name] * over)
+    if name == "knee" and not told:
+        legs = (p[:, JOINTS.index(n)] for n in ("ankle", "knee", "hip"))
+        bent = np.clip((STRAIGHT_DEG - included_deg(*legs)) / BENT_BY_DEG, 0.0, 1.0)
+        left = np.hypot(left, BENT_KNEE_MM * bent)
     if name in COVERED_MM and not told:
         left = np.hypot(left, COVERED_MM[name] * (away < COVERED_REACH[name]))
     if name == "hip":
@@ -296,7 +326,9 @@ def _hand(p: FloatArray, film: Footage, bar_xy: FloatArray, stature: float) -> P
     length = np.maximum(np.linalg.norm(toward, axis=1, keepdims=True), 1.0)
     reach = np.minimum(HAND_SHARE * stature * film.mm, 0.4 * length)
     place = held + toward / length * reach
-    return Pull(j, place, np.full(len(bar_xy), HAND_SIGMA_MM * film.mm))
+    # On a bent arm the hand points to the elbow, which may be anywhere.
+    bent = np.clip((LONG_ARM * stature * film.mm / length[:, 0] - 1.0) / BENT_ARM, 0.0, 1.0)
+    return Pull(j, place, np.hypot(HAND_SIGMA_MM, BENT_HAND_MM * bent) * film.mm)
 
 
 def _head(p: FloatArray, firmly: FloatArray, stature_px: float, mm: float) -> Pull:
@@ -314,6 +346,11 @@ def _elbow(p: FloatArray, xy: FloatArray, mm: float) -> Pull:
     unseen = ~np.isfinite(xy[:, elbow, 0])
     place = (p[:, shoulder] + p[:, wrist]) / 2.0
     return Pull(elbow, place, np.where(unseen, ELBOW_SD_MM * mm, np.inf))
+
+
+def _hanging(p: FloatArray, film: Footage, bar_xy: FloatArray) -> BoolArray:
+    """Frames (N,) on which the arms hang."""
+    return np.asarray(bar_xy[:, 1] - p[:, JOINTS.index("shoulder"), 1] > HANGS_MM * film.mm)
 
 
 def _racked(p: FloatArray, film: Footage, bar_xy: FloatArray) -> BoolArray:

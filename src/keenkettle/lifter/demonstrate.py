@@ -172,10 +172,13 @@ def draw(
     elbow = two_link(shoulder, hand, upper, lower, 1.0)
     rack = channel([k.rack for k in poses])[:, None]
     elbow = elbow + rack * (shoulder + body.upper_arm * unit(np.full_like(t, 6.0)) - elbow)
+    axis = elbow - hand
+    length = np.maximum(np.linalg.norm(axis, axis=-1, keepdims=True), 1.0)
+    wrist = hand + axis / length * np.minimum(body.hand * arm_scale, 0.3 * length)
     head = 90.0 - 0.45 * (90.0 - trunk)
     joints = {
         "ankle": foot.ankle, "heel": foot.heel, "toe": foot.toe, "knee": knee_xy, "hip": hip,
-        "shoulder": shoulder, "elbow": elbow, "wrist": hand,
+        "shoulder": shoulder, "elbow": elbow, "wrist": wrist,
         "ear": shoulder + body.ear * unit(head),
     }  # fmt: skip
     if np.any(split > 1.0):

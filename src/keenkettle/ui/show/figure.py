@@ -18,7 +18,7 @@ LIMBS = (
     ("heel_rear", "toe_rear", 0.030), ("ankle_rear", "knee_rear", 0.040),
     ("knee_rear", "hip", 0.060), ("heel", "toe", 0.032), ("ankle", "knee", 0.046),
     ("knee", "hip", 0.070), ("hip", "shoulder", 0.095), ("shoulder", "elbow", 0.040),
-    ("elbow", "wrist", 0.032),
+    ("elbow", "wrist", 0.032), ("wrist", "hand", 0.026),
 )  # fmt: skip
 HEAD_SHARE = 0.062
 DISC_MM = 225.0
@@ -98,14 +98,15 @@ class FigureView(QWidget):
 
     def _draw_body(self, p: QPainter, at, px: float) -> None:  # type: ignore[no-untyped-def]
         t = theme.current()
+        joints = self.joints if self.hand is None else self.joints | {"hand": self.hand}
         for a, b, share in LIMBS:
-            if a in self.joints and b in self.joints:
+            if a in joints and b in joints:
                 far = "rear" in a or "rear" in b
                 pen = QPen(theme.colour(t.quiet if far else t.ink, 150 if far else 255))
                 pen.setWidthF(share * self.stature_mm * px)
                 pen.setCapStyle(Qt.PenCapStyle.RoundCap)
                 p.setPen(pen)
-                p.drawLine(at(self.joints[a]), at(self.joints[b]))
+                p.drawLine(at(joints[a]), at(joints[b]))
         if "ear" in self.joints:
             r = HEAD_SHARE * self.stature_mm * px
             p.setPen(Qt.PenStyle.NoPen)
