@@ -29,6 +29,7 @@ from keenkettle.film.thick import Outlines
 from keenkettle.film.tone import pictures_of
 from keenkettle.measure.geometry import FloatArray
 
+NOISY_MATCH, EXPECTED_R = 0.25, 0.12  # nor where it is not expected, radii; less is not one
 MIN_MATCH = 0.45  # normalised correlation under which the template is not believed
 MIN_SUPPORT = 0.28  # share of the rim that must be seen
 CARRIED = 8  # hidden frames over which the bar is taken to go on as it went
@@ -247,17 +248,27 @@ class DiscFollower:
         """The rim near where the disc's face is found, and how well that was found."""
         guess, match = self._coarse(gray)
         fit = None
-        if guess is not None and match >= MIN_MATCH:
+        if guess is not None and not self._believed(guess, match):
+            guess = None
+        if guess is not None:
             fit = self._round_inner(gray, pictures, guess, FACE_BAND)
             fit = fit or self._fine(pictures, guess)
         needed = MIN_SUPPORT if self.lost_for == 0 else FOUND_AGAIN_SUPPORT
         if self.at is None:
             needed = FAR_SUPPORT  # nothing but the picture speaks for it
-        if guess is not None and match >= MIN_MATCH:
+        if guess is not None:
             fit = self._with_inner(gray, guess, fit)
         if fit is None or fit.support < needed or self._jumped(fit.ring):
             fit = self._by_rim(pictures)
         return fit, match
+
+    def _believed(self, guess: FloatArray, match: float) -> bool:
+        """Whether a face that was found is the disc's: noise hides a plain one, which is then still
+        found where the motion leads.
+        """
+        if match >= MIN_MATCH or match < NOISY_MATCH or self.at is None or self.lost_for > 3:
+            return match >= MIN_MATCH
+        return float(np.hypot(*(guess - self.at - self.speed))) < EXPECTED_R * self.ring.r
 
     def _look_where_it_was_seen(self, shown: Pictures) -> None:
         """Begin again where the disc was found on this frame before it was followed, if it is lost
@@ -281,6 +292,9 @@ class DiscFollower:
         self.at, self.seen_at = np.array(known), np.array(known)
         self.lost_for, self.speed = 0, np.zeros(2)
         self.found_at = len(self.xy)
+        luma = shown[0][0]
+        if self._coarse(luma)[1] < MIN_MATCH:  # a face that has turned since, or is lit otherwise
+            self.template = make_template(luma, self._outline(self.at))
 
     def _take_mark(self, shown: Pictures, mark: FloatArray) -> None:
         """The coach put the bar here: its rim where one is near, else the mark itself."""

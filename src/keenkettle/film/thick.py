@@ -28,7 +28,7 @@ LEAST_SEEN_R = 2.0  # radii that the bar rises, to tell them
 LEAST_K, CLEAR_K = 0.009, 3.5  # depth over distance: of a disc 65 mm thick at 7 m; in deviations
 TURN_K = 2.0  # in deviations, where the camera's turn is known
 MOST_K = 0.09  # four thick discs from 3 m
-NOISE, LEAST_NOISE = 0.004, 0.3  # of a radius; times that, at least
+NOISE, LEAST_NOISE = 0.006, 0.3  # of a radius; times that, at least
 SIZE_NOISE = 0.002  # of a radius over the rows seen: a disc aside shows more of its depth
 USUAL_LENS_R = 1000.0 * USUAL_CAMERA_M / (PLATE_MM / 2.0)  # focal length, radii of the disc
 #: Of a radius, about a line: widths that are not one disc's; share of the rows that must be one's.
@@ -36,7 +36,7 @@ JUMPS, EVEN_ROWS = 0.01, 0.6
 PITCH_SD = 0.12  # tangent
 HORIZON_SD, ASPECT_SD = 0.25, 0.015  # about the middle, of the picture's height; about 1
 #: Of a horizon by the far disc; against one by the width, radii; of that, for its distance.
-PLACE_SD_TIMES, PITCHED_SD_R, LENS_SD = 2.0, 0.1, 0.2
+PLACE_SD_TIMES, PITCHED_SD_R, LENS_SD = 1.3, 0.05, 0.12
 TREAD, TREAD_SD, WIDTH_SD = 0.14, 0.06, 0.003  # half of a disc's depth, radii; of a fit's width
 
 
