@@ -66,6 +66,23 @@ class KnownTest(unittest.TestCase):
 
 
 class MarkTest(unittest.TestCase):
+    def test_where_the_disc_was_found_its_face_there_counts(self):
+        f = follower(known={0: (150.0, 180.0)})
+        f.template = -f.template  # lit otherwise
+        f.step(FILM[0], FILM[0])
+        f.step(FILM[1], FILM[1])
+        self.assertLess(np.abs(np.array(f.xy) - PATH[:2]).max(), 0.3)
+        self.assertGreater(min(f.quality), 0.5)
+
+    def test_a_face_that_noise_hides_is_believed_where_it_is_expected(self):
+        f = follower()
+        f.at, f.speed, f.lost_for = np.array([150.0, 176.0]), np.array([0.0, -4.0]), 0
+        ahead = np.array([150.0, 172.0])
+        self.assertTrue(f._believed(ahead + 0.5, 0.35))
+        self.assertFalse(f._believed(ahead + 8.0, 0.35))
+        self.assertFalse(f._believed(ahead, 0.1))
+        self.assertTrue(f._believed(ahead + 30.0, 0.8))
+
     def test_a_mark_alone_stays_where_it_was_put(self):
         shown, count = outlines(0.03), 40
         xy = np.column_stack([np.full(count, 400.0), np.linspace(640.0, 150.0, count)])

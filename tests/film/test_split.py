@@ -8,7 +8,7 @@ import numpy as np
 from keenkettle.film.footage import Footage, Look
 from keenkettle.film.outline import pack
 from keenkettle.film.pose_net import SIDES, Crop
-from keenkettle.film.split import Split, _legs, fuse_split, split_of, until_recovered
+from keenkettle.film.split import Split, _legs, fuse_legs, split_of, until_recovered
 from keenkettle.measure.calibration import Calibration
 from keenkettle.measure.motion import JOINTS, BarTrack, JointTrack, make_motion
 
@@ -83,7 +83,7 @@ class SplitTest(unittest.TestCase):
             out = {
                 n: JointTrack(np.full((FRAMES, 2), np.nan), np.full(FRAMES, np.inf)) for n in JOINTS
             }
-            fuse_split(footage(), seen, split, (0, FRAMES - 1), out)
+            fuse_legs(footage(), seen, split, (0, FRAMES - 1), out)
             front, rear = out["ankle"], out["ankle_rear"]
             self.assertLess(abs(front.xy_px[-4, 0] - HIP[0] - 80.0), 20.0)
             self.assertLess(abs(rear.xy_px[-4, 0] - HIP[0] + 120.0), 20.0)

@@ -29,10 +29,10 @@ from keenkettle.film.pose_net import (
     PoseNet,
 )
 from keenkettle.film.second_look import Doubt, look_again
-from keenkettle.film.split import fuse_split, split_of, until_recovered
+from keenkettle.film.split import fuse_legs, nothing, split_of, until_recovered
 from keenkettle.film.steady import look_against_room, marks_against_room, moved_by
 from keenkettle.film.view import SOUND_YAW_DEG
-from keenkettle.film.whole_body import HANGS_MM, LEAST_FRAMES, fuse_span
+from keenkettle.film.whole_body import HANGS_MM, LEAST_FRAMES
 from keenkettle.measure.calibration import JOINT_DEPTH_MM, PLATE_MM
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.motion import JOINTS, BarTrack, JointTrack
@@ -169,7 +169,8 @@ def find_joints(
     split = split_of(look, bar.xy_px[look.frames], side, body_px)
     if split is not None:
         spans = until_recovered(spans, look, split, fps, clip.info.frames)
-        wanted = _between(spans, look, CALM_EVERY * every if fps / every > CALM_FPS else every)
+        every *= CALM_EVERY if fps / every > CALM_FPS else 1
+        wanted = _between(spans, look, every)
         later = _look(net, clip, wanted, bar, plate_px / 2.0, body_px, None, True)
         look = look.and_later(later)
         split = split_of(look, bar.xy_px[look.frames], side, body_px)
@@ -178,11 +179,7 @@ def find_joints(
     sides = _sides(look, clip.info.frames) if yaw > SOUND_YAW_DEG else {}
     if far is None and turn_deg[0] > LEAST_TURN_DEG:
         far = _by_hands(look, side, bar, mm, turn_deg)
-    out = {
-        name: JointTrack(np.full((clip.info.frames, 2), np.nan),
-                         np.full(clip.info.frames, np.inf))
-        for name in JOINTS
-    }  # fmt: skip
+    out = {name: nothing(clip.info.frames) for name in JOINTS}
     film = Footage(
         times_s=clip.times_s,
         fps=fps,
@@ -199,10 +196,7 @@ def find_joints(
     in_discs = body_in_discs(look, film)
     look = look_against_room(look, drift)
     for span in spans:
-        if split is None:
-            fuse_span(film, look, span, out)
-        else:
-            fuse_split(film, look, split, span, out)
+        fuse_legs(film, look, split, span, out)
     out = moved_by(out, drift)
     _fill(out, flow or {})
     joints = {n: t for n, t in out.items() if np.isfinite(t.xy_px).any()}

@@ -81,10 +81,17 @@ def until_recovered(
     return out
 
 
-def fuse_split(
-    film: Footage, look: Look, split: Split, span: tuple[int, int], out: dict[str, JointTrack]
+def fuse_legs(
+    film: Footage,
+    look: Look,
+    split: Split | None,
+    span: tuple[int, int],
+    out: dict[str, JointTrack],
 ) -> None:
-    """Solve for both legs of a span and the body they carry, and write them into ``out``."""
+    """Solve for a span's joints, in a split for both legs, and write them into ``out``."""
+    if split is None:
+        fuse_span(film, look, span, out)
+        return
     for front in (True, False):
         legs = _legs(look, film, split, front)
         marks, flow = film.marks, film.flow
@@ -103,7 +110,7 @@ def fuse_split(
                 made[name] = replace(t, sigma_px=np.hypot(t.sigma_px, REAR_MM * film.mm))
         for name in LEG if not front else JOINTS:
             key = name if front else name + REAR
-            whole = out.setdefault(key, _nothing(len(film.times_s)))
+            whole = out.setdefault(key, nothing(len(film.times_s)))
             part = slice(span[0], span[1] + 1)
             whole.xy_px[part] = made[name].xy_px[part]
             whole.sigma_px[part] = made[name].sigma_px[part]
@@ -122,7 +129,8 @@ def _hidden(film: Footage, look: Look, split: Split) -> FloatArray:
     return np.asarray((BESIDE_MM + apart * (FAR_MM - BESIDE_MM)) * film.mm)
 
 
-def _nothing(frames: int) -> JointTrack:
+def nothing(frames: int) -> JointTrack:
+    """A joint that is known on none of so many frames."""
     return JointTrack(np.full((frames, 2), np.nan), np.full(frames, np.inf))
 
 
