@@ -9,6 +9,7 @@ from keenkettle.coach.guess import guess_overhead, on_shoulders
 from keenkettle.measure.events import RepSpan
 from keenkettle.measure.motion import Motion
 from keenkettle.measure.overhead import (
+    _leaves,
     find_overhead_reps,
     measure_overhead_rep,
     overhead_events,
@@ -91,6 +92,13 @@ class OverheadTest(unittest.TestCase):
 
     def test_every_rep_of_a_set_is_found(self):
         self.assertEqual(len(find_overhead_reps(jerk(times=3))), 3)
+
+    def test_a_foot_that_creeps_in_the_hold_has_not_left_it(self):
+        creeps = np.concatenate([np.linspace(0.0, 70.0, 40), np.full(20, 20.0)])
+        away = np.concatenate([creeps, np.linspace(20.0, 420.0, 41)])
+        self.assertEqual(_leaves(away, 60.0), 60 + 5)
+        self.assertEqual(_leaves(np.linspace(0.0, 420.0, 43), 60.0), 7)
+        self.assertIsNone(_leaves(creeps[20:] * 0.5, 60.0))
 
     def test_a_pull_is_no_dip(self):
         t = np.arange(0.0, 3.0, 1.0 / HZ)

@@ -40,6 +40,7 @@ HELD_S = 0.3
 LOCKED_DEG = 170.0
 LANDED_MM = 12.0
 BROUGHT_DOWN_MM = 300.0
+STEADY_SHARE = 0.5  # of a foot's error that is not the same all the while
 LEFT_MM, AFTER_S = 60.0, 1.0  # a foot has left the hold; looked for so long after the recovery
 WHICH_WAY = "which way the athlete faces is not known; say so, or mark a hip"
 FINISH_MM = 20.0  # the finish position is this close to where the bar is held at last
@@ -217,6 +218,17 @@ def _split(s: Sheet) -> None:
     _recovery(s)
 
 
+def _leaves(away: FloatArray, most_mm: float) -> int | None:
+    """Sample at which a foot last goes further than so much from where it stood on its way to where
+    it then stands, (N,) mm away: one that only seems to creep in the hold has not left it.
+    """
+    if not np.isfinite(away).any() or np.nanmax(away) <= LEFT_MM:
+        return None
+    halfway = int(np.argmax(away > 0.5 * np.nanmax(away)))
+    still = np.flatnonzero(away[: halfway + 1] <= most_mm)
+    return int(still[-1]) + 1 if len(still) else 0
+
+
 def _recovery(s: Sheet) -> None:
     """By how much the rear foot leaves the hold before the front one; less than 0: after it."""
     m = s.ctx.motion
@@ -227,15 +239,15 @@ def _recovery(s: Sheet) -> None:
     left, errors = [], []
     for name in ("toe", "toe_rear"):
         away = np.linalg.norm(m.joints[name][at[0] : last + 1] - m.joints[name][at[0]], axis=1)
-        off = sigma_at(m, at[0], name)
-        when = [np.flatnonzero(away > most) for most in (LEFT_MM, LEFT_MM - off, LEFT_MM + off)]
-        if not len(when[0]):
+        off = STEADY_SHARE * sigma_at(m, at[0], name)
+        when = [_leaves(away, most) for most in (LEFT_MM, LEFT_MM - off, LEFT_MM + off)]
+        if when[0] is None:
             why = "the feet were not followed until both had left the hold"
             s.out["foot_order"] = Measure(None, 0.0, UNITS["foot_order"], None, why)
             return
-        left.append(at[0] + int(when[0][0]))
-        until = int(when[2][0]) if len(when[2]) else len(away) - 1
-        errors.append(0.5 * (until - int(when[1][0])) * m.spacing_s)
+        left.append(at[0] + when[0])
+        first, latest = (k if k is not None else len(away) - 1 for k in when[1:])
+        errors.append(0.5 * (latest - first) * m.spacing_s)
     front, rear = left
     error = 1000.0 * float(np.linalg.norm(errors))
     early = 1000.0 * float(m.t_s[front] - m.t_s[rear])
