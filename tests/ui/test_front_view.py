@@ -1,7 +1,9 @@
 """A film from the front in the window: both sides drawn, each finding with its lines."""
 
+from dataclasses import replace
 from unittest import mock
 
+import numpy as np
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtWidgets import QLabel, QPushButton
@@ -9,7 +11,9 @@ from PyQt6.QtWidgets import QLabel, QPushButton
 from keenkettle.club import look_up
 from keenkettle.club.tracks import pack
 from keenkettle.coach.faults import all_faults
+from keenkettle.coach.judge import Evidence, Finding
 from keenkettle.coach.review import judge_tracks
+from keenkettle.measure.motion import JointTrack
 from keenkettle.ui.film import evidence
 from keenkettle.ui.film.view_box import fit_box
 from tests.coach.test_front import findings
@@ -53,6 +57,25 @@ class FrontViewTest(OpenWindow):
                     drawn(lambda p, box, r=review, f=found[0]: evidence.finding_lines(
                         p, box, r, f, f.at, words=False)), 30,
                 )  # fmt: skip
+
+    def test_the_feet_of_a_split_are_shown_where_they_are(self):
+        review = findings(tilt_deg=6.0)[1]
+        n = len(review.times_s)
+        feet = {"heel": 100.0, "toe": 140.0, "heel_rear": 20.0, "toe_rear": 60.0, "hip": 90.0}
+        tracks = {
+            name: JointTrack(np.tile((x, 400.0 - 300.0 * (name == "hip")), (n, 1)), np.ones(n))
+            for name, x in feet.items()
+        }
+        review = replace(review, joints=tracks)
+        order = Evidence("foot_order", "", 90.0, 10.0, 40.0, "ms", "above")
+        found = Finding("rear-foot-first", "note", 9, 5, 12, 0.9, (order,), "")
+        self.assertEqual(evidence.drawn_middle(review, found), (80.0, 400.0))
+        both = drawn(lambda p, box: evidence.finding_lines(p, box, review, found, 9, words=False))
+        self.assertGreater(both, 30)
+        gap = replace(
+            found, fault="bar-away-from-hip", evidence=(replace(order, metric="bar_hip_gap"),)
+        )
+        self.assertIsNone(evidence.drawn_middle(review, gap))
 
     def said(self):
         return [t.text() for t in self.w.film.side.findChildren(QLabel)]

@@ -49,6 +49,12 @@ LINES = {
     "trunk": ("hip", "shoulder"), "thigh": ("knee", "hip"), "upper-arm": ("shoulder", "elbow"),
     "shin": ("ankle", "knee"), "heel": ("heel", "toe"), "feet": ("heel", "toe"),
 }  # fmt: skip
+#: By metric rather than by fault: what is drawn is another limb.
+OF_METRIC = {
+    "rear_knee": (("ankle_rear", "knee_rear", "hip"),),
+    "foot_order": (("heel", "toe"), ("heel_rear", "toe_rear")),
+}
+LOW = ("feet", "heel", "shin")  # drawn where the feet are, which the card's picture then shows
 TO_BAR = {"bar-hip": "hip", "shoulder-lead": "shoulder", "head": "ear"}
 WHITE, DARK, COPPER = QColor("#FFF8EC"), QColor(0, 0, 0, 150), QColor("#EB9557")
 OTHER = QColor("#63C5D2")  # the second hue: the other clip, and the coach's own lines
@@ -227,25 +233,23 @@ def finding_lines(
     p: QPainter, box: ViewBox, review: Review, finding: Finding, frame: int, words: bool
 ) -> None:
     """Draw what was measured for a finding, with its value."""
-    kind = all_faults()[finding.fault].draw
     bar = review.bar.xy_px[frame]
     e = finding.evidence[0]
-    if e.metric.startswith("knee"):
-        kind = "knee"
+    kind, chains = _drawn(finding)
     at: QPointF | None = None
     if e.metric == "bar_slope" and review.far_end is not None:
         at = _bar_from_aside(p, box, review, finding, frame)
     elif e.metric in FRONT_LINES:
         at = _front_lines(p, box, review, e.metric, frame)
-    elif kind in ANGLES or kind in LINES:
-        names = ANGLES.get(kind) or LINES[kind]
-        spots = [joint_at(review, n, frame) for n in names]
-        if all(spots):
-            points = [box.at(*s) for s in spots if s]
-            stroke(p, points, COPPER, 2.6)
-            for point in points:
-                dot(p, point, COPPER, 3.5)
-            at = points[len(points) // 2]
+    elif chains:
+        for names in chains:
+            spots = [joint_at(review, n, frame) for n in names]
+            if all(spots):
+                points = [box.at(*s) for s in spots if s]
+                stroke(p, points, COPPER, 2.6)
+                for point in points:
+                    dot(p, point, COPPER, 3.5)
+                at = points[len(points) // 2]
     elif kind in TO_BAR:
         spot = joint_at(review, TO_BAR[kind], frame)
         if spot:
@@ -259,6 +263,15 @@ def finding_lines(
         text = show_value(e.value, e.unit)
         anchor = at or box.at(float(bar[0]), float(bar[1]))
         tag(p, anchor + QPointF(-118, -10), text, box.target)
+
+
+def _drawn(finding: Finding) -> tuple[str, tuple[tuple[str, ...], ...]]:
+    """What a finding is drawn with: its kind, and joints from each to the next."""
+    metric, kind = finding.evidence[0].metric, all_faults()[finding.fault].draw
+    if metric.startswith("knee"):
+        kind = "knee"
+    names = ANGLES.get(kind) or LINES.get(kind)
+    return kind, OF_METRIC.get(metric) or ((names,) if names else ())
 
 
 def _bar_from_aside(
@@ -278,12 +291,16 @@ def _bar_from_aside(
     return QPointF((near + far) / 2.0)
 
 
-def front_middle(review: Review, finding: Finding) -> tuple[float, float] | None:
-    """The middle of what a front view's finding is drawn with, pixels; None for others."""
+def drawn_middle(review: Review, finding: Finding) -> tuple[float, float] | None:
+    """The middle of what a finding is drawn with, pixels, where that is not about hip and bar."""
     metric = finding.evidence[0].metric
     # A width is that of the feet; what it is compared with need not be in the picture.
-    lines = FRONT_LINES.get(metric, ())[: 1 if metric.endswith("_width") else None]
-    names = {n for line in lines for n in line}
+    chains = FRONT_LINES.get(metric, ())[: 1 if metric.endswith("_width") else None]
+    if not chains:
+        kind, chains = _drawn(finding)
+        if kind not in LOW and metric not in OF_METRIC:
+            return None
+    names = {n for line in chains for n in line}
     spots = [s for s in (joint_at(review, n, finding.at) for n in names) if s]
     if not spots:
         return None

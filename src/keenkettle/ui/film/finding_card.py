@@ -115,7 +115,7 @@ class FindingCard(QFrame):
         spot = evidence.joint_at(self.review, "hip", self.finding.at)
         if spot:
             x, y = (x + spot[0]) / 2, (y + spot[1]) / 2
-        x, y = evidence.front_middle(self.review, self.finding) or (x, y)
+        x, y = evidence.drawn_middle(self.review, self.finding) or (x, y)
         area = QRectF(x - half, y - half, 2 * half, 2 * half)
         box = fit_box(QRectF(0, 0, size, size), QRectF(image.rect()), area)
         p.drawImage(box.target, image, box.source)
