@@ -51,6 +51,15 @@ class ElasticTest(unittest.TestCase):
                 self.assertAlmostEqual(frame_at(cells, xs[n]), n, delta=1)
 
     def test_a_clip_without_events_is_one_cell(self):
+        jerk = {
+            "lift_off": None,
+            "dip_start": 70,
+            "dip_bottom": 87,
+            "drive_end": 104,
+            "recovered": 220,
+        }
+        names = [c.name for c in cells_of(jerk, 294, 900.0, False)]
+        self.assertEqual(names, ["set", "dip", "drive", "turnover", "after"])
         cells = cells_of(None, 100, 500.0, False)
         self.assertEqual([c.name for c in cells], ["whole clip"])
         self.assertEqual(frame_at(cells, 9999.0), 99)

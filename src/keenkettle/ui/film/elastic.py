@@ -32,17 +32,14 @@ def cells_of(events: Events | None, frames: int, width: float, true_time: bool) 
         true_time: widths by duration instead.
     """
     last = max(frames - 1, 1)
-    spans: list[tuple[str, int, int]] = []
-    if events is not None and events.get("lift_off") is not None:
-        lift_off = int(events["lift_off"] or 0)
-        if lift_off > 0:
-            spans.append(("set", 0, lift_off))
-        spans += phase_bounds(events)
-        end = spans[-1][2]
-        if last - end > 2:
-            spans.append(("after", end, last))
-    else:
-        spans.append(("whole clip", 0, last))
+    spans = phase_bounds(events) if events is not None else []
+    if not spans:
+        spans = [("whole clip", 0, last)]
+    first, end = spans[0][1], spans[-1][2]
+    if first > 0:
+        spans = [("set", 0, first), *spans]
+    if last - end > 2:
+        spans = [*spans, ("after", end, last)]
     room = width - GAP_PX * (len(spans) - 1)
     total = sum(b - a for _, a, b in spans) or 1
     cells, x = [], 0.0
