@@ -2,6 +2,7 @@
 
 import json
 import unittest
+from dataclasses import replace
 from datetime import date
 from unittest import mock
 
@@ -301,6 +302,8 @@ class KeyFrameTest(ViewCase):
         self.assertEqual(frames, sorted(frames))
         self.assertGreaterEqual(len(keys), 6)
         self.assertEqual(key_frames(None), [])
+        press = replace(self.rep, events={"drive_end": 40, "peak_height": 90, "recovered": 90})
+        self.assertEqual(key_frames(press), [("drive", 40), ("recovered", 90)])
 
     def test_the_lift_s_area_holds_bar_and_joints(self):
         area = lift_area(self.review)

@@ -22,11 +22,13 @@ KEY_EVENTS = {
 
 
 def key_frames(rep: RepReview | None) -> list[tuple[str, int]]:
-    """Word and frame of each key frame, in order of time."""
+    """Word and frame of each key frame, in order of time; of those on one frame the last word."""
     if rep is None:
         return []
-    found = [(i, KEY_EVENTS[n]) for n, i in rep.events.items() if n in KEY_EVENTS and i is not None]
-    return [(word, int(i)) for i, word in sorted(found)]
+    found = {rep.events[n]: word for n, word in KEY_EVENTS.items() if rep.events.get(n) is not None}
+    return sorted(
+        ((word, int(i)) for i, word in found.items() if i is not None), key=lambda k: k[1]
+    )
 
 
 def paint_key_frame(
