@@ -62,9 +62,11 @@ class PackTest(unittest.TestCase):
     def test_which_leg_was_away_from_the_camera_comes_back(self):
         review = reviewed()
         xy = np.full_like(review.bar.xy_px, 5.0)
-        legs = {n: JointTrack(xy, xy[:, 0], n == "ankle") for n in ("ankle", "ankle_rear")}
+        later = np.arange(len(xy)) > 40
+        legs = {"ankle": JointTrack(xy, xy[:, 0], later), "ankle_rear": JointTrack(xy, xy[:, 0])}
         _, joints = unpack(pack(replace(review, joints=legs), 0.4, True))
-        self.assertEqual([n for n, t in joints.items() if t.far_side], ["ankle"])
+        np.testing.assert_array_equal(joints["ankle"].far_side, later)
+        self.assertIsNone(joints["ankle_rear"].far_side)
 
     def test_the_same_is_judged_from_them(self):
         tracked, joints = unpack(stored())

@@ -59,20 +59,21 @@ def pack(review: Review, tracked_radius_sigma: float, found: bool) -> bytes:
         arrays["drift"] = review.bar.drift_px.astype(np.float32)
     for name, track in review.joints.items():
         arrays[f"joint_{name}"] = _packed(track)
-    far_side = [name for name, track in review.joints.items() if track.far_side]
-    if far_side:
-        arrays["far_side"] = np.array(far_side)
     buffer = io.BytesIO()
     np.savez_compressed(buffer, **arrays)  # type: ignore[arg-type]
     return buffer.getvalue()
 
 
 def _packed(track: JointTrack) -> NDArray[np.float32]:
-    """Places and errors of a track, shape (N, 3)."""
-    return np.column_stack([track.xy_px, track.sigma_px]).astype(np.float32)
+    """Places and errors of a track, shape (N, 3), or (N, 4) with where it is of the far side."""
+    columns = [track.xy_px, track.sigma_px]
+    if track.far_side is not None:
+        columns.append(track.far_side.astype(float))
+    return np.column_stack(columns).astype(np.float32)
 
 
-def _unpacked(values: NDArray[np.float32], far_side: bool = False) -> JointTrack:
+def _unpacked(values: NDArray[np.float32]) -> JointTrack:
+    far_side = values[:, 3] > 0.5 if values.shape[1] > 3 else None
     return JointTrack(values[:, :2].astype(float), values[:, 2].astype(float), far_side)
 
 
@@ -111,9 +112,11 @@ def _read(data: bytes) -> tuple[Tracked, dict[str, JointTrack]]:
                 drift,
                 (grows[0], grows[1]),
             )
-            far_side = set(box["far_side"].tolist()) if "far_side" in box.files else set()
-            names = [n.removeprefix("joint_") for n in box.files if n.startswith("joint_")]
-            joints = {n: _unpacked(box[f"joint_{n}"], n in far_side) for n in names}
+            joints = {
+                name.removeprefix("joint_"): _unpacked(box[name])
+                for name in box.files
+                if name.startswith("joint_")
+            }
             times = box["times_s"].astype(float)
             lean = [float(v) for v in box["roll"]] if "roll" in box.files else []
             roll = Roll(lean[0], (*lean, OLD_ROLL_SD_DEG)[1]) if lean else None

@@ -26,7 +26,7 @@ REAR = "_rear"
 APART, LEVEL, OVER = 0.2, 0.12, 0.2
 LEAST_SPLIT = 8  # frames
 #: What the leg away from the camera may be off besides, split and beside the other, mm.
-FAR_MM, BESIDE_MM = 25.0, 60.0
+FAR_MM, BESIDE_MM = 25.0, 30.0
 REAR_MM = 30.0  # the rear foot stands on its toes, turned
 STEPS_S = 0.35  # it takes to split the feet, and to bring one back
 RECOVERY_S = 4.0  # the feet are together again so long after the bar is at rest overhead
@@ -92,6 +92,10 @@ def fuse_legs(
     if split is None:
         fuse_span(film, look, span, out)
         return
+    lo, hi = span
+    part, count = slice(lo, hi + 1), len(film.times_s)
+    told = about(split.apart, look.frames, STEPS_S * film.fps).astype(float)
+    apart = np.interp(np.arange(count), look.frames, told)
     for front in (True, False):
         legs = _legs(look, film, split, front)
         marks, flow = film.marks, film.flow
@@ -99,34 +103,26 @@ def fuse_legs(
             marks, flow = _of_rear(marks), _of_rear(flow)
         made = {n: JointTrack(t.xy_px.copy(), t.sigma_px.copy()) for n, t in out.items()}
         fuse_span(replace(film, marks=marks, flow=flow, split=True), legs, span, made)
-        far = front != split.near_front
-        if far:
-            for name in LEG:
-                t = made[name]
-                made[name] = replace(t, sigma_px=np.hypot(t.sigma_px, _hidden(film, look, split)))
-        if not front:
-            for name in FEET:
-                t = made[name]
-                made[name] = replace(t, sigma_px=np.hypot(t.sigma_px, REAR_MM * film.mm))
+        away = front != split.near_front
         for name in LEG if not front else JOINTS:
             key = name if front else name + REAR
-            whole = out.setdefault(key, nothing(len(film.times_s)))
-            part = slice(span[0], span[1] + 1)
+            whole = out.setdefault(key, nothing(count))
+            more = np.zeros(count)
+            if name in LEG:
+                more = np.hypot(away * (BESIDE_MM + apart * (FAR_MM - BESIDE_MM)),
+                                REAR_MM * apart * (not front and name in FEET))  # fmt: skip
             whole.xy_px[part] = made[name].xy_px[part]
-            whole.sigma_px[part] = made[name].sigma_px[part]
-            out[key] = replace(whole, far_side=far and name in LEG)
+            whole.sigma_px[part] = np.hypot(made[name].sigma_px, more * film.mm)[part]
+            if away and name in LEG:
+                far_side = np.zeros(count, bool) if whole.far_side is None else whole.far_side
+                far_side[part] = apart[part] > 0.5
+                out[key] = replace(whole, far_side=far_side)
 
 
 def _of_rear(told: dict[str, T]) -> dict[str, T]:
     """What was told of joints, with the rear leg's in the place of the front one's."""
     body = {k: v for k, v in told.items() if k not in LEG}
     return body | {n: told[n + REAR] for n in LEG if n + REAR in told}
-
-
-def _hidden(film: Footage, look: Look, split: Split) -> FloatArray:
-    """What the leg away from the camera may be off on all frames (N,), pixels."""
-    apart = np.interp(np.arange(len(film.times_s)), look.frames, split.apart.astype(float))
-    return np.asarray((BESIDE_MM + apart * (FAR_MM - BESIDE_MM)) * film.mm)
 
 
 def nothing(frames: int) -> JointTrack:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from keenkettle.measure.geometry import FloatArray
+from keenkettle.measure.geometry import BoolArray, FloatArray
 
 PLATE_MM = 450.0  # diameter of a competition disc
 #: How far each joint of the camera side lies behind the disc's outer face, mm: the face is
@@ -125,19 +125,22 @@ class Calibration:
             world[..., 0] *= -1.0
         return np.asarray(world)
 
-    def in_disc_plane(self, xy_px: FloatArray, joint: str, far_side: bool = False) -> FloatArray:
+    def in_disc_plane(
+        self, xy_px: FloatArray, joint: str, far_side: BoolArray | None = None
+    ) -> FloatArray:
         """Where a joint's picture would be if it lay in the disc's plane, pixels.
 
         Things further away shrink toward the middle of the picture, and are shifted sideways
         where the camera is not quite side-on. Both are undone; a camera whose place is not known
         is taken to stand where cameras usually do.
         """
-        depth = JOINT_DEPTH_MM.get(joint.removesuffix("_rear"), MIDDLING_DEPTH_MM)
-        if far_side:
-            depth = 2.0 * MIDDLE_DEPTH_MM - depth
+        near = JOINT_DEPTH_MM.get(joint.removesuffix("_rear"), MIDDLING_DEPTH_MM)
+        depth: FloatArray = np.array([near])
+        if far_side is not None:
+            depth = np.where(far_side, 2.0 * MIDDLE_DEPTH_MM - near, near)
         centre = np.array(self.centre_px)
         distance_mm = 1000.0 * (self.camera_m or USUAL_CAMERA_M)
-        level = centre + (self.levelled(xy_px) - centre) * (1.0 + depth / distance_mm)
+        level = centre + (self.levelled(xy_px) - centre) * (1.0 + depth / distance_mm)[:, None]
         level[..., 0] -= self.side_px_per_mm * depth
         return self.as_seen(level)
 

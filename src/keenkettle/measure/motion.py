@@ -28,12 +28,13 @@ JOINTS = ("ear", "shoulder", "elbow", "wrist", "hip", "knee", "ankle", "heel", "
 class JointTrack:
     """One joint in pixels: ``xy_px`` (N, 2), NaN where unknown; ``sigma_px`` (N,).
 
-    ``far_side``: it is one of the side away from the camera, as the front leg of a split may be.
+    ``far_side`` (N,): where it is one of the side away from the camera, as the front leg of a split
+    may be; None where it never is.
     """
 
     xy_px: FloatArray
     sigma_px: FloatArray
-    far_side: bool = False
+    far_side: BoolArray | None = None
 
 
 @dataclass(frozen=True)
