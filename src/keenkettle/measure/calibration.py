@@ -133,6 +133,11 @@ class Calibration:
         Things further away shrink toward the middle of the picture, and are shifted sideways
         where the camera is not quite side-on. Both are undone; a camera whose place is not known
         is taken to stand where cameras usually do.
+
+        Args:
+            xy_px: shape (N, 2), pixels.
+            joint: its name, as in JOINT_DEPTH_MM; "_rear" makes no difference.
+            far_side: shape (N,), where it is the joint of the side away from the camera.
         """
         near = JOINT_DEPTH_MM.get(joint.removesuffix("_rear"), MIDDLING_DEPTH_MM)
         depth: FloatArray = np.array([near])
