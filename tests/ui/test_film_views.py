@@ -20,7 +20,7 @@ from keenkettle.measure.curves import CURVES
 from keenkettle.ui.film.elastic import x_of
 from keenkettle.ui.film.finding_card import how_sure
 from keenkettle.ui.film.gauge import Gauge
-from keenkettle.ui.film.graph import GraphView
+from keenkettle.ui.film.graph import GraphView, _digits
 from keenkettle.ui.film.handing_out import KINDS, HandingOut
 from keenkettle.ui.film.key_frames import key_frames
 from keenkettle.ui.film.over_time import OverTime, TimeGraph
@@ -152,6 +152,10 @@ class RailTest(ViewCase):
 
 
 class GraphTest(ViewCase):
+    def test_nothing_is_not_less_than_nothing(self):
+        self.assertEqual(_digits(-0.001, "m/s"), _digits(0.0, "m/s"))
+        self.assertNotEqual(_digits(-0.3, "m/s"), _digits(0.3, "m/s"))
+
     def test_every_curve_is_drawn_and_says_its_numbers(self):
         view = self.shown(GraphView())
         names = set()

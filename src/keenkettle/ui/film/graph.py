@@ -162,4 +162,4 @@ def _digits(value: float, unit: str) -> str:
         return "not measured"
     if unit == "mm":
         return f"{value / 10:.1f}"
-    return f"{value:.2f}" if unit == "m/s" else f"{value:.0f}°"
+    return f"{value:z.2f}" if unit == "m/s" else f"{value:.0f}°"

@@ -91,7 +91,7 @@ class SidePanel(Page):
         if not found:
             words = (
                 "Nothing to mend among what could be judged."
-                if rep.verdict.judged > 8
+                if s.review.joints
                 else "Only the bar was measured. Mark joints (J) to judge more."
             )
             column = QVBoxLayout()
