@@ -21,6 +21,7 @@ from benchmarks import (
     fuzz,
     held_out,
     limits,
+    lot,
     matrix,
     second,
     speed,
@@ -31,7 +32,7 @@ from benchmarks import (
 PARTS = {
     "accuracy": accuracy, "access": access, "speed": speed, "start": start, "fit": fit,
     "held_out": held_out, "matrix": matrix, "second": second, "front": front, "fuzz": fuzz,
-    "trackers": trackers, "limits": limits, "aside": aside,
+    "trackers": trackers, "limits": limits, "aside": aside, "lot": lot,
 }  # fmt: skip
 
 

@@ -26,6 +26,9 @@ class Scene:
         girth: limbs thicker or thinner than usual.
         bystander: world (x, z) of somebody who stands and sways there, or None.
         rear_near: in a split the leg on the camera's side is the rear one.
+        trousers, long_sleeves: the whole leg has the colour of the shorts, the arm of the shirt.
+        ring: colour of a band on the discs' faces, or None.
+        post: world (x, z) of an upright of the rack on this side of the lifter, or None.
     """
 
     discs: tuple[tuple[float, float, Colour], ...] = ((DISC_R, 60.0, (0.12, 0.12, 0.13)),)
@@ -42,6 +45,10 @@ class Scene:
     light: float = 1.0
     bystander: tuple[float, float] | None = None
     rear_near: bool = False
+    trousers: bool = False
+    long_sleeves: bool = False
+    ring: Colour | None = None
+    post: tuple[float, float] | None = None
     seed: int = 1
 
 

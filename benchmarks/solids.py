@@ -161,13 +161,9 @@ class Stage:
         self._sheet((-5000, 0, far), (5000, 0, far), (-5000, 3600, far), wall)
         self._sheet((-5000, 0, 5000), (5000, 0, 5000), (-5000, 0, far), floor)
         for x in rng.uniform(-2400, 2400, 3):  # uprights of a rack, and discs that lean there
-            post = vtk.vtkCubeSource()
-            post.SetXLength(75)
-            post.SetYLength(2300)
-            post.SetZLength(75)
-            post.SetCenter(float(x), 1150, far + float(rng.uniform(200, 700)))
-            post.Update()
-            self._add(post.GetOutput(), (0.16, 0.16, 0.18))
+            self._post(float(x), far + float(rng.uniform(200, 700)))
+        if scene.post is not None:
+            self._post(*scene.post)
         for _ in range(int(rng.integers(0, 4))):
             spare = self._add(_disc_shape(DISC_R, 60.0), tuple(rng.uniform(0.05, 0.5, 3)))
             spare.RotateX(84)
@@ -182,6 +178,15 @@ class Stage:
         patch.SetPosition(0, 3, 0)
         patch.GetProperty().SetOpacity(0.25)
 
+    def _post(self, x: float, z: float) -> None:
+        post = _vtk().vtkCubeSource()
+        post.SetXLength(75)
+        post.SetYLength(2300)
+        post.SetZLength(75)
+        post.SetCenter(x, 1150, z)
+        post.Update()
+        self._add(post.GetOutput(), (0.16, 0.16, 0.18))
+
     def _limb(self, a: str, b: str, shape: tuple[float, float, float, float], colour: Colour,
               part: tuple[float, float] = (0.0, 1.0)) -> None:  # fmt: skip
         """A limb from one point to another; radii in shares of stature."""
@@ -194,15 +199,18 @@ class Stage:
 
     def _side(self, far: str) -> None:
         s = self.scene
-        self._limb(far + "hip", far + "knee", (0.050, 0.056, 0.25, 0.034), s.skin)
+        leg = s.shorts if s.trousers else s.skin
+        arm = s.shirt if s.long_sleeves else s.skin
+        self._limb(far + "hip", far + "knee", (0.050, 0.056, 0.25, 0.034), leg)
         self._limb(far + "hip", far + "knee", (0.054, 0.060, 0.35, 0.050), s.shorts, (0.0, 0.55))
-        self._limb(far + "knee", far + "ankle", (0.033, 0.037, 0.3, 0.021), s.skin)
-        self._limb(far + "knee", far + "ankle", (0.037, 0.037, 0.5, 0.036), s.sleeve, (-0.1, 0.1))
+        self._limb(far + "knee", far + "ankle", (0.033, 0.037, 0.3, 0.021), leg)
+        cuff = leg if s.trousers else s.sleeve
+        self._limb(far + "knee", far + "ankle", (0.037, 0.037, 0.5, 0.036), cuff, (-0.1, 0.1))
         self._limb(far + "ankle", far + "toe", (0.026, 0.025, 0.5, 0.020), s.shoe)
         self._limb(far + "heel", far + "toe", (0.022, 0.021, 0.5, 0.018), s.shoe)
-        self._limb(far + "shoulder", far + "elbow", (0.033, 0.033, 0.4, 0.024), s.skin)
+        self._limb(far + "shoulder", far + "elbow", (0.033, 0.033, 0.4, 0.024), arm)
         self._limb(far + "shoulder", far + "elbow", (0.037, 0.037, 0.4, 0.034), s.shirt, (0.0, 0.4))
-        self._limb(far + "elbow", far + "wrist", (0.024, 0.026, 0.25, 0.017), s.skin)
+        self._limb(far + "elbow", far + "wrist", (0.024, 0.026, 0.25, 0.017), arm)
         self._limb(far + "wrist", far + "grip", (0.019, 0.022, 0.5, 0.022), s.skin)
 
     def _middle(self) -> None:
@@ -236,9 +244,17 @@ class Stage:
                 actor = self._add(_disc_shape(radius, thick), colour, 0.15)
                 out.append((actor, sign * (z + thick / 2.0)))
                 if sign > 0:
+                    out += self._band(z + thick, radius)
                     out += self._letters(z + thick, radius, rng)
                 z += thick
         return out
+
+    def _band(self, z: float, radius: float) -> list[tuple[Any, float]]:
+        """A flat coloured ring on the face."""
+        if self.scene.ring is None:
+            return []
+        ring = _turned([(0.0, 0.76 * radius), (0.6, 0.76 * radius), (0.6, 0.88 * radius)], 72)
+        return [(self._add(ring, self.scene.ring, 0.15), z)]
 
     def _letters(
         self, z: float, radius: float, rng: np.random.Generator

@@ -4,7 +4,17 @@ import unittest
 
 import numpy as np
 
-from keenkettle.coach.guess import guess_facing, guess_lift, guess_overhead, on_shoulders
+from keenkettle.coach.guess import (
+    guess,
+    guess_facing,
+    guess_lift,
+    guess_overhead,
+    on_shoulders,
+)
+from keenkettle.coach.lifts import find_lift
+from keenkettle.lifter.drawn import simulate
+from keenkettle.lifter.recipe import Shown
+from keenkettle.lifter.truth import exact_motion
 from keenkettle.measure.events import RepSpan
 from keenkettle.measure.motion import BarTrack, JointTrack, Motion
 
@@ -38,6 +48,18 @@ def track(x, y, n=30):
 
 def bar_at(x, y, n=30):
     return BarTrack(np.tile([float(x), float(y)], (n, 1)), np.ones(n), 0.1)
+
+
+def thin(motion):
+    """As a fast camera sees it."""
+    one = slice(None, None, 8)
+    return Motion(
+        motion.t_s[one],
+        motion.bar[one],
+        motion.bar_v[one],
+        motion.bar_a[one],
+        {n: xy[one] for n, xy in motion.joints.items()},
+    )
 
 
 class LiftTest(unittest.TestCase):
@@ -87,6 +109,26 @@ class OverheadTest(unittest.TestCase):
         self.assertTrue(on_shoulders(motion, span))
         motion.joints["shoulder"] = np.tile([0.0, 300.0], (n, 1))
         self.assertFalse(on_shoulders(motion, span))
+
+
+class WholeTest(unittest.TestCase):
+    def test_lifts_of_every_kind_are_told_by_their_exact_motion(self):
+        for lift in (
+            "clean", "power-snatch", "hang-power-clean", "muscle-clean", "clean-and-jerk",
+            "front-squat", "back-squat", "overhead-squat", "deadlift", "romanian-deadlift",
+            "push-press", "power-jerk", "split-jerk", "squat-jerk", "strict-press",
+        ):  # fmt: skip
+            entry = find_lift(lift)
+            axes = Shown(entry.family, entry.implement, entry.start, entry.ends)
+            for stature in (1600.0, 1860.0):
+                name, spans = guess(thin(exact_motion(simulate(lift, axes, stature))))
+                self.assertEqual(name, lift)
+                self.assertTrue(spans)
+
+    def test_a_squat_is_a_squat_without_joints(self):
+        motion, _ = lift(-5, -500, 0)
+        name, spans = guess(motion)
+        self.assertEqual((name, len(spans)), ("front-squat", 1))
 
 
 class FacingTest(unittest.TestCase):

@@ -12,7 +12,7 @@ import numpy as np
 
 from keenkettle.coach.bar import Progress, track_bar
 from keenkettle.coach.front import is_front, judge_front, looks_from_front, review_front
-from keenkettle.coach.guess import guess_facing, guess_lift, guess_overhead, on_shoulders
+from keenkettle.coach.guess import guess, guess_facing
 from keenkettle.coach.hands import side_difference
 from keenkettle.coach.judge import Verdict, joined, judge
 from keenkettle.coach.lifts import Lift, find_lift
@@ -284,9 +284,7 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
     if request.lift:
         lift, source = find_lift(request.lift), "given"
     else:
-        dips = bool(spans) and on_shoulders(motion, spans[0])
-        guess = guess_overhead(motion, spans[0]) if dips else guess_lift(motion, spans)
-        lift, source = find_lift(guess), "guessed"
+        lift, source = find_lift(guess(motion)[0]), "guessed"
     if calibration.plate_px and lift.start in DISC_ON_FLOOR and spans:
         rest_y = float(tracked.bar.xy_px[spans[0].lift_off, 1])
         calibration = replace(calibration, floor_y_px=rest_y + calibration.plate_px / 2.0)
@@ -342,8 +340,7 @@ def _reps(motion: Motion, request: Request) -> list[RepSpan]:
     """Reps as the lift asked for begins; without a lift, as the bar's place on the body tells."""
     if request.lift is not None:
         return reps_of(lift_kind(find_lift(request.lift)), motion)
-    dips = reps_of(Kind.OVERHEAD, motion)
-    return dips if dips and on_shoulders(motion, dips[0]) else reps_of(Kind.PULL, motion)
+    return guess(motion)[1]
 
 
 def _uncut(spans: list[RepSpan], cuts: tuple[int, ...], warnings: list[str]) -> list[RepSpan]:

@@ -107,6 +107,11 @@ def _jerk_after(motion: Motion, rep: RepSpan) -> RepSpan | None:
     return RepSpan(stood + jerks[-1].lift_off, stood + jerks[-1].end) if jerks else None
 
 
+def has_jerk(motion: Motion, clean: RepSpan) -> bool:
+    """Whether a rep from the floor goes on with a dip and drive after it was stood up."""
+    return _jerk_after(motion, clean) is not None
+
+
 def _parts(motion: Motion, rep: RepSpan) -> tuple[RepSpan, RepSpan | None]:
     """The clean and, where there is one, the jerk of a rep."""
     jerk = _jerk_after(motion, rep)
