@@ -133,6 +133,16 @@ class FrameTest(unittest.TestCase):
                 self.assertTrue(fresh.cached(key - 1))
                 np.testing.assert_array_equal(fresh.rgb(key - 1), want)
 
+    def test_held_frames_are_those_frames_and_need_no_decoding(self):
+        path = scratch() / "seldom.mp4"
+        write_moving(path)
+        with Clip(path) as clip, Clip(path) as other:
+            wanted = [3, 20, 41]
+            clip.hold(wanted)
+            self.assertTrue(all(clip.cached(n) for n in wanted))
+            for n in reversed(wanted):
+                np.testing.assert_array_equal(clip.gray(n), other.gray(n))
+
     def test_a_frame_that_is_not_there_is_named(self):
         with Clip(self.path) as clip, self.assertRaisesRegex(ClipError, "there is no 9999"):
             clip.gray(9999)

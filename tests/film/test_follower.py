@@ -8,7 +8,7 @@ from keenkettle.coach.bar import _to_face
 from keenkettle.coach.reviewed import Tracked
 from keenkettle.film.clip import ClipInfo
 from keenkettle.film.disc_face import make_template
-from keenkettle.film.follow import _fill, _gaps
+from keenkettle.film.follow import _fill, _gaps, _glimpses
 from keenkettle.film.follower import DiscFollower
 from keenkettle.film.rim import Ring
 from keenkettle.film.thick import Outlines
@@ -32,6 +32,12 @@ class GapTest(unittest.TestCase):
         xy = PATH.copy()
         xy[5:7], xy[10:16], xy[20:28] = np.nan, np.nan, np.nan
         self.assertEqual(_gaps(xy), [(10, 16), (20, 28)])
+
+    def test_a_glimpse_that_is_not_clear_between_hidden_frames_is_not_believed(self):
+        seen, quality = np.ones(30, bool), np.full(30, 0.6)
+        seen[[*range(5, 9), *range(10, 14), *range(17, 20), *range(21, 26)]] = False
+        quality[20] = 0.9
+        self.assertEqual(_glimpses(seen, quality), [9])
 
     def test_a_gap_is_filled_from_behind_and_what_lies_before_meets_in_the_middle(self):
         xy, quality = PATH.copy(), np.full(len(PATH), 0.9)

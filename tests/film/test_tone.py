@@ -14,6 +14,7 @@ from keenkettle.film.tone import best_tone, pictures_of
 from tests.shared import film, scratch
 
 R, FRAMES = 34.0, 40
+WALL_TO = 132  # rows
 
 
 def centre(n):
@@ -21,8 +22,8 @@ def centre(n):
     return 160.0 + 1.5 * np.sin(n / 6.0), 170.0 - 2.6 * max(n - 10, 0)
 
 
-def write_green(path, seed=1):
-    """A dark green disc with a pale hub, as bright as the grey wall behind it."""
+def write_green(path, seed=1, wall=70.0):
+    """A dark green disc with a pale hub, as bright as the floor, and as the wall where that is 70."""
     rng = np.random.default_rng(seed)
     ys, xs = np.mgrid[:240, :320]
     with av.open(str(path), "w") as box:
@@ -31,6 +32,7 @@ def write_green(path, seed=1):
         video.options = {"crf": "16"}
         for n in range(FRAMES):
             picture = np.full((240, 320, 3), (70.0, 70.0, 74.0))
+            picture[:WALL_TO] += wall - 70.0
             x, y = centre(n)
             r = np.hypot(xs - x, ys - y)[..., None]
             picture += np.clip(R - r + 0.5, 0, 1) * (np.array([40.0, 92.0, 40.0]) - picture)
@@ -75,6 +77,15 @@ class ColourTest(unittest.TestCase):
         self.assertGreater(best.support, 0.85)
         self.assertLess(0.0 if plain is None else plain.support, best.support)
         self.assertLess(np.hypot(best.ring.x - x, best.ring.y - y), 0.8)
+
+    def test_a_floor_as_bright_as_the_disc_is_looked_at_in_colour(self):
+        path = scratch() / "floor.mp4"
+        write_green(path, wall=160.0)
+        high = [(n, Ring(*centre(n), R)) for n in range(FRAMES - 4, FRAMES)]
+        with Clip(path) as clip:
+            self.assertNotEqual(best_tone(clip, high), LUMA)
+            find_disc(clip)
+            self.assertNotEqual(clip.tone, LUMA)
 
     def test_a_disc_that_grey_shows_stays_with_luma(self):
         made = film()

@@ -72,6 +72,22 @@ class OverheadTest(unittest.TestCase):
         self.assertIn("hip", got["dip_trunk_tilt"].why)
         self.assertEqual(got["first_pull_velocity"].why, "not part of this lift")
 
+    def test_where_the_bar_was_hidden_nothing_is_read(self):
+        m = jerk()
+        (rep,) = find_overhead_reps(m)
+        ev = overhead_events(m, rep, caught=True)
+        for event, name in (("peak_height", "bar_peak_height"), ("dip_bottom", "dip_depth")):
+            for frames, read in ((8, True), (60, False)):
+                seen = np.ones(len(m.t_s), bool)
+                seen[ev[event] - frames // 2 : ev[event] + frames // 2] = False
+                got = measure_overhead_rep(RepContext(replace(m, seen=seen), rep, ev, "jerk"))
+                self.assertEqual(got[name].value is not None, read, (name, frames))
+                if not read:
+                    self.assertEqual(got[name].why, "the bar was hidden there")
+        seen = np.arange(len(m.t_s)) > ev["dip_start"] + 3
+        got = measure_overhead_rep(RepContext(replace(m, seen=seen), rep, ev, "jerk"))
+        self.assertEqual(got["bar_peak_height"].why, "the bar was hidden at lift-off")
+
     def test_a_push_press_has_no_catch(self):
         m = jerk(caught=False)
         (rep,) = find_overhead_reps(m)

@@ -274,13 +274,24 @@ class Clip:
 
     def rgbs(self, wanted: list[int]) -> Iterator[tuple[int, NDArray[np.uint8]]]:
         """Pictures of these frames, in order; damaged frames are left out."""
+        for number, frame in self._some(wanted):
+            yield number, self._shown(frame)
+
+    def hold(self, wanted: list[int]) -> None:
+        """Decode these frames in one go and keep them for as long as the clip is open, to be
+        looked at again and again; damaged ones are left out. Where key frames are rare each would
+        else be decoded from far back each time.
+        """
+        self._held.update(self._some(wanted))
+
+    def _some(self, wanted: list[int]) -> Iterator[tuple[int, av.VideoFrame]]:
         self._halt()
         left = sorted(set(wanted))
         while left:
             start, stop = left[0], left[0]
             for number, frame in self._decode_from(start):
                 if number == left[0]:
-                    yield number, self._shown(frame)
+                    yield number, frame
                 while left and left[0] <= number:
                     left.pop(0)
                 stop = number

@@ -67,6 +67,8 @@ def find_disc(clip: Clip) -> list[DiscSeen]:
     """
     numbers = np.unique(np.linspace(0, clip.info.frames - 1, LOOKS).astype(int))
     looked = _near_keys(clip, numbers)
+    if not set(looked) <= {int(k) for k in clip.key_frames}:
+        clip.hold(looked)
     family: list[DiscSeen] = []
     score = 0.0
     clear = False

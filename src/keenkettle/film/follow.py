@@ -20,6 +20,7 @@ from keenkettle.measure.motion import BarTrack
 MET_R, MET_FOR = 0.08, 3  # gone back from a mark, until so near to the track on so many frames
 LEAST_GAP, MOST_GAPS, GIVEN_UP = 3, 6, 2  # frames hidden; gaps gone into from behind; frames lost
 LIFTED_R, LIFTED_AGO = 2.0, 24  # a first lift: so many radii high, its top so many frames ago
+GLIMPSE, GLIMPSE_CLEAR = 2, 0.7  # frames; quality from which one is believed
 ASTRAY_R = 0.03  # a track so far off its way, and back at once, was astray
 LOOKED_BACK, LATELY = 8, 900  # frames between looks for that, and looked at
 
@@ -97,6 +98,9 @@ def follow_bar(
         if n not in sure:
             xy[n], quality[n] = np.nan, LOST
     seen = np.isfinite(xy[:, 0])
+    for n in _glimpses(seen, quality):
+        if n not in sure:
+            xy[n], quality[n], seen[n] = np.nan, LOST, False
     if seen.sum() < max(5, count // 3):
         lost = int(np.argmin(seen)) if not seen.all() else 0
         raise BarLostError(
@@ -193,6 +197,18 @@ def _fill(
                 return
             now, q = (now + xy[number]) / 2.0, min(q, float(quality[number]))
         xy[number], quality[number] = now, q
+
+
+def _glimpses(seen: BoolArray, quality: FloatArray) -> list[int]:
+    """Frames, one or two together with hidden ones to both sides, that were not seen clearly."""
+    steps = np.diff(np.concatenate([[1], seen.astype(int), [1]]))
+    begins, ends = np.flatnonzero(steps == 1), np.flatnonzero(steps == -1)
+    found: list[int] = []
+    for a in begins:
+        later = ends[ends > a]
+        if len(later) and later[0] - a <= GLIMPSE and quality[a : later[0]].min() < GLIMPSE_CLEAR:
+            found += range(int(a), int(later[0]))
+    return found
 
 
 def _astray(xy: FloatArray, radius: float) -> list[int]:

@@ -62,6 +62,7 @@ FOUND_AGAIN_SUPPORT = 0.45
 #: Among a dozen samples of noise alone one ray in five has an edge so far above the rest.
 SURE_EDGE = 3.0
 FAR_SUPPORT = 0.62  # far from where it was lost, by the rim alone
+ROUGH_R, ROUGH_PX = 0.035, 1.2  # rays of one rim agree better; radii and pixels
 OFF_COURSE = 0.2  # support that a fit a tenth of a radius off its course must have more
 WIDE_SEARCH_EVERY = 2  # while lost, the whole picture is searched on every second frame
 
@@ -429,6 +430,8 @@ class DiscFollower:
             needed = FAR_SUPPORT if far else FOUND_AGAIN_SUPPORT
             if fit is None or fit.support < needed or self._jumped(fit.ring):
                 continue
+            if fit.scatter_px > max(ROUGH_R * r, ROUGH_PX):
+                continue  # edges of this and that, on no circle
             if best is None or fit.support > best.support:
                 best = fit
         return best

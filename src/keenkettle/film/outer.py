@@ -22,7 +22,7 @@ CALM_PX = 1.2  # noise is smoothed by so much
 LEAST_EDGE, OVER = 2.5, 3.0  # grey levels; and against the middling change of grey
 EDGE_PX = 2.5  # an edge is seen so far to each side
 ASIDE = 0.02  # radii; a rim may be so much off the ring's middle
-LEAST_TIMES = 1.12  # nearer than this it is the ring itself
+LEAST_TIMES = 1.1  # nearer than this it is the ring itself
 SHOWN, STANDS_OUT = 0.6, 0.25  # share of rays at the rim; over what is middling beyond the ring
 LEAST_FRAMES = 3
 
@@ -38,12 +38,18 @@ def rim_round(clip: Clip, seen: list[tuple[int, Ring]]) -> float | None:
     if len(shares) < LEAST_FRAMES:
         return None
     shown = np.median(np.array(shares), axis=0)
-    good = shown >= max(SHOWN, float(np.median(shown)) + STANDS_OUT)
+    beyond = float(np.median(shown))
+    good = shown >= max(SHOWN, beyond + STANDS_OUT)
     if not good.any():
         return None
-    # Edges are looked for to both sides, so they seem to reach further than they do.
+    # Edges are looked for to both sides, so they seem to reach further than they do: to where
+    # half of what stands out is left.
     wide = ASIDE + EDGE_PX / float(np.median([ring.r for _, ring in seen]))
-    times = REACH[0] + STEP * float(np.flatnonzero(good)[-1]) - wide
+    last = int(np.flatnonzero(good)[-1])
+    half = (float(shown[good].max()) + beyond) / 2.0
+    while last + 1 < len(shown) and shown[last + 1] >= half:
+        last += 1
+    times = REACH[0] + STEP * last - wide
     return times if times > LEAST_TIMES else None
 
 

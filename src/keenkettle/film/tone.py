@@ -1,21 +1,27 @@
 """What sets the disc apart from what is around it: its grey, or its colour.
 
-Contrast across the rim is taken ray by ray on frames where the disc was seen; the mixture of
-luma and colour differences that stands clear of the noise on most rays is looked at.
+Contrast across the rim is taken ray by ray on frames where the disc was seen, and against what
+lies above and below it, where it will go or came from; the mixture of luma and colour differences
+that stands clear of the noise on most of it is looked at.
 """
 
 from __future__ import annotations
 
+from dataclasses import replace
+
+import cv2
 import numpy as np
 
 from keenkettle.film.clip import LUMA, Clip, Gray, Tone
 from keenkettle.film.rim import Pictures, Ring, rays
 from keenkettle.measure.geometry import FloatArray
 
-INSIDE, OUTSIDE = (0.86, 0.96), (1.05, 1.17)  # radii compared, shares of the rim's
+INSIDE, OUTSIDE = (0.90, 0.97), (1.05, 1.17)  # radii compared, shares of the rim's
 CLEAR = 5.0  # contrast in units of the noise of one sample that shows an edge
 ENOUGH = 0.55  # a rim that so many rays show in grey is looked at in grey, which is sharper
 WORTH = 0.12  # colour is looked at only where it shows this share of rays more
+WAY_R, CELL_R = 1.2, 0.12  # half the breadth of the disc's way, and of a piece of it; radii
+WAY_LOST, WAY_WORTH = 0.4, 0.3  # share of a stretch that shows too little; more that is worth it
 LEAST_NOISE = 0.7  # greys; compression leaves less to be seen than there is
 TONE_NOISE, MOST_GAIN = 5.0, 6.0  # grey levels that the noise is brought to, at this gain
 
@@ -27,12 +33,13 @@ def best_tone(clip: Clip, seen: list[tuple[int, Ring]]) -> Tone:
         clip: the film.
         seen: frames and where the disc is on them.
     """
-    contrast, noise = [], []
+    contrast, noise, ways = [], [], []
     for number, ring in seen:
         planes = clip.planes(number)
         if planes is None:
             return LUMA
         steps, grains = zip(*(_across(p, ring) for p in planes), strict=True)
+        ways.append(_against(planes, ring))
         contrast.append(np.stack(steps, -1))
         noise.append(np.stack(grains, -1))
     d = np.concatenate(contrast)
@@ -43,7 +50,12 @@ def best_tone(clip: Clip, seen: list[tuple[int, Ring]]) -> Tone:
     choices = [np.array(LUMA), np.array([0.0, 1.0, 0.0]), np.array([0.0, 0.0, 1.0]), lean]
     shares = [_clear(d, cov, w) for w in choices]
     k = int(np.argmax(shares))
-    if shares[0] >= ENOUGH or shares[k] < shares[0] + WORTH:
+    if shares[0] >= ENOUGH:
+        worst = [min(_least_clear(way, cov, w) for way in ways) for w in choices]
+        k = int(np.argmax(worst))
+        if worst[0] >= WAY_LOST or worst[k] < worst[0] + WAY_WORTH:
+            return LUMA
+    elif shares[k] < shares[0] + WORTH:
         return LUMA
     w = choices[k] * TONE_NOISE / max(float(np.sqrt(choices[k] @ cov @ choices[k])), 1e-6)
     w = w * min(1.0, MOST_GAIN / max(float(np.abs(w).max()), 1e-6))
@@ -55,6 +67,40 @@ def _across(gray: Gray, ring: Ring) -> tuple[FloatArray, FloatArray]:
     inside = rays(gray, ring, INSIDE[0] * ring.r, INSIDE[1] * ring.r, 1.5)
     outside = rays(gray, ring, OUTSIDE[0] * ring.r, OUTSIDE[1] * ring.r, 1.5)
     return inside.mean(1) - outside.mean(1), np.diff(inside, axis=1).reshape(-1)
+
+
+def _against(planes: tuple[Gray, Gray, Gray], ring: Ring) -> FloatArray:
+    """The disc's colours less those above and below it: pieces by row, column and plane; NaN where
+    the disc itself is.
+    """
+    height, width = planes[0].shape
+    side = max(CELL_R * ring.r, 2.0)
+    rows, columns = round(height / side), max(round(2.0 * WAY_R * ring.r / side), 1)
+    left, right = (float(np.clip(ring.x + k * WAY_R * ring.r, 0, width)) for k in (-1, 1))
+    out = np.full((rows, columns, 3), np.nan)
+    for k, plane in enumerate(planes):
+        times = plane.shape[1] / width  # colour has fewer pixels
+        strip = plane[:, int(left * times) : max(int(right * times), int(left * times) + 1)]
+        small = cv2.resize(strip, (columns, rows), interpolation=cv2.INTER_AREA)
+        own = rays(plane, replace(ring, x=ring.x * times, y=ring.y * times, r=ring.r * times),
+                   INSIDE[0] * ring.r * times, INSIDE[1] * ring.r * times, 1.5)  # fmt: skip
+        out[..., k] = float(np.median(own)) - small
+    ys = (np.arange(rows) + 0.5) * height / rows
+    xs = left + (np.arange(columns) + 0.5) * (right - left) / columns
+    out[np.hypot(xs[None] - ring.x, ys[:, None] - ring.y) < OUTSIDE[1] * ring.r] = np.nan
+    return out
+
+
+def _least_clear(way: FloatArray, cov: FloatArray, w: FloatArray) -> float:
+    """Share that stands clear of the noise in the stretch of the way, as high as a disc, that shows
+    least of it.
+    """
+    clear = (np.abs(way @ w) > CLEAR * np.sqrt(w @ cov @ w)).astype(float)
+    clear[~np.isfinite(way[..., 0])] = np.nan
+    span = max(round(2.0 / CELL_R), 1)
+    stretches = [clear[i : i + span] for i in range(0, max(len(clear) - span, 0) + 1, span // 2)]
+    known = [s for s in stretches if np.isfinite(s).mean() > 0.5]
+    return min((float(np.nanmean(s)) for s in known), default=1.0)
 
 
 def _clear(d: FloatArray, cov: FloatArray, w: FloatArray) -> float:

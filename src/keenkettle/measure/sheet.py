@@ -61,6 +61,16 @@ class Measure:
 
 Measures = dict[str, Measure]
 
+NO_JOINTS = "the joints it needs are not tracked there"
+HIDDEN = "the bar was hidden there"
+HIDDEN_AT_LIFT_OFF = "the bar was hidden at lift-off"
+MOST_HIDDEN_S = 0.1  # over which a bridge tells where the bar is
+#: Measured from where the bar was at lift-off.
+FROM_LIFT_OFF = frozenset(
+    {"bar_peak_height", "bar_peak_above_floor", "net_x", "forward_in_first_pull", "pull_in",
+     "forward_swing", "first_pull_velocity", "transition_share", "rhythm_ratio", "start_travel"}
+)  # fmt: skip
+
 
 @dataclass(frozen=True)
 class RepContext:
@@ -93,14 +103,12 @@ class Sheet:
 
     def put(self, name: str, value: float, sigma: float, at: int | None) -> None:
         """Keep one value with its error, or say that its joints were lost there."""
-        ok = bool(np.isfinite(value))
-        self.out[name] = Measure(
-            float(value) if ok else None,
-            float(sigma),
-            UNITS[name],
-            at,
-            "" if ok else "the joints it needs are not tracked there",
-        )
+        ok, why = bool(np.isfinite(value)), "" if np.isfinite(value) else NO_JOINTS
+        begins = self.ctx.rep.lift_off if name in FROM_LIFT_OFF else None
+        for k, says in ((at, HIDDEN), (begins, HIDDEN_AT_LIFT_OFF)):
+            if ok and k is not None and hidden_s(self.ctx.motion, k) > MOST_HIDDEN_S:
+                ok, why = False, says
+        self.out[name] = Measure(float(value) if ok else None, float(sigma), UNITS[name], at, why)
 
     def needs(self, name: str, joints: tuple[str, ...], *events: str) -> list[int] | None:
         """Event indices if everything is there; else notes why not and returns None."""
@@ -115,6 +123,17 @@ class Sheet:
             why = f"the {' and the '.join(lost)} was not seen"
         self.out[name] = Measure(None, 0.0, UNITS[name], None, why)
         return None
+
+
+def hidden_s(m: Motion, i: int) -> float:
+    """How long the bar was hidden about a sample, s; 0 where it was seen there."""
+    if m.seen is None or m.seen[i]:
+        return 0.0
+    seen = np.flatnonzero(m.seen)
+    k = int(np.searchsorted(seen, i))
+    first = seen[k - 1] + 1 if k > 0 else 0
+    last = seen[k] - 1 if k < len(seen) else len(m.seen) - 1
+    return float(m.t_s[last] - m.t_s[first]) + m.spacing_s
 
 
 def sigma_at(m: Motion, i: int, *names: str) -> float:
