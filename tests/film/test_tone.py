@@ -23,7 +23,7 @@ def centre(n):
 
 
 def write_green(path, seed=1, wall=70.0):
-    """A dark green disc with a pale hub, as bright as the floor, and as the wall where that is 70."""
+    """A dark green disc with a pale hub, as bright as the floor; also as the wall at 70."""
     rng = np.random.default_rng(seed)
     ys, xs = np.mgrid[:240, :320]
     with av.open(str(path), "w") as box:

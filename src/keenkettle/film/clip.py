@@ -176,11 +176,19 @@ class Clip:
         Raises:
             ClipError: there is no such frame, or it is damaged.
         """
-        frame = self._frame(number)
+        return self._planes_of(self._frame(number))
+
+    def _planes_of(self, frame: av.VideoFrame) -> tuple[Gray, Gray, Gray] | None:
         if frame.format.name not in _PLANAR_8BIT - {"nv12", "gray"}:
             return None
         y, u, v = _planes(frame)
         return self._turn(y), self._turn(u), self._turn(v)
+
+    def all_planes(self) -> Iterator[tuple[int, tuple[Gray, Gray, Gray] | None]]:
+        """The same of every frame in order; damaged frames are left out."""
+        self._halt()
+        for number, frame in self._decode_from(0):
+            yield number, self._planes_of(frame)
 
     def rgb(self, number: int) -> NDArray[np.uint8]:
         """Picture of frame ``number``, shape (height, width, 3).

@@ -49,8 +49,7 @@ def find_dots(
     mm = plate_px / 450.0
     rough = _with_long_arm(rough, bar)
     peaks: dict[str, dict[int, list[Peak]]] = {name: {} for name in rough}
-    for number, _, _ in clip.looks():
-        planes = clip.planes(number)
+    for number, planes in clip.all_planes():
         if progress:
             progress(number + 1, clip.info.frames)
         if planes is None:
