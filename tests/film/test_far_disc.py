@@ -99,7 +99,7 @@ class FarDiscTest(unittest.TestCase):
 
     def test_too_few_kept_pictures_are_looked_at_again(self):
         bar = bar_path()
-        all_ = list(enumerate(pictures(bar, 22.0, 0.8)))
+        all_ = [(n, p, p) for n, p in enumerate(pictures(bar, 22.0, 0.8))]
         asked = []
 
         def again(start, stop):
@@ -123,6 +123,13 @@ class FarDiscTest(unittest.TestCase):
         self.assertEqual(top, int(np.argmin(y)))
         self.assertGreater(low, 5)
         self.assertEqual(_first_rise(np.full(30, 100.0), R), (0, 0))
+
+    def test_a_bar_that_is_filmed_fast_rises_as_far(self):
+        y = bar_path()[:, 1]
+        fast = np.interp(np.arange(8 * len(y)) / 8.0, np.arange(len(y)), y)
+        (low, top), (begun, ended) = _first_rise(y, R), _first_rise(fast, R)
+        self.assertAlmostEqual(begun / 8.0, low, delta=1.0)
+        self.assertAlmostEqual(ended / 8.0, top, delta=1.0)
 
 
 if __name__ == "__main__":

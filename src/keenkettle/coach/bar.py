@@ -31,6 +31,7 @@ Looks = Iterator[tuple[int, Gray, Gray]]
 SIGMA_PX, LEAST_SIGMA_PX, FEW_SIGMA_PX = 0.15, 0.1, 0.3
 ROLL_PICTURES = 4  # are enough to tell the room from who moves in it
 AS_CLEAR = 0.9  # share of the best support from which a sighting tells the size
+TOLD_APART = 0.3  # of what an outline and its face differ by, by films by the second renderer
 FEW, AS_ROUND = 4, 0.985  # sightings; width over height that shows no thickness
 
 
@@ -131,7 +132,7 @@ def track_bar(
         if found is not None:
             tracked = replace(tracked, far_end=found[0], far=found[1])
     if tracked.far is None and small is not None:
-        far = small.find(tracked.bar.xy_px, clip.grays, bar.drift_px, tracked.bar.grows)
+        far = small.find(tracked.bar.xy_px, clip.looks, bar.drift_px, tracked.bar.grows)
         tracked = replace(tracked, far=far)
     return _from_aside(tracked, bar, look.ring, look.outlines, request.bar_marks)
 
@@ -206,7 +207,9 @@ def _to_face(
     shift[:, 1] = solid.shift(bar.xy_px[:, 1])
     upright = float(solid.upright(np.array(tracked.ring.y)))
     ring = replace(tracked.ring, r=upright, aspect=solid.aspect)
-    return replace(tracked, bar=_moved(bar, shift, marks), ring=ring)
+    away = abs(upright - shown.at(tracked.ring.y).r)  # of which depth and pitch account for all
+    sigma = float(np.hypot(tracked.radius_sigma, TOLD_APART * away))
+    return replace(tracked, bar=_moved(bar, shift, marks), ring=ring, radius_sigma=sigma)
 
 
 def _first_look(clip: Clip, request: Request) -> tuple[FirstLook, Looks]:

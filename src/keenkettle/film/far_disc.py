@@ -151,7 +151,7 @@ class FarWatch:
         """The same frames, looked at on the way: number, luma and tone of shape (height, width)."""
         for number, luma, tone in frames:
             if number % self._step == 0:
-                self._keep(number, luma)
+                self._keep(number, tone)
             if len(self._kept) > MOST_KEPT:
                 self._step *= 2
                 self._kept = {n: g for n, g in self._kept.items() if n % self._step == 0}
@@ -160,7 +160,7 @@ class FarWatch:
     def find(
         self,
         bar_px: FloatArray,
-        again: Callable[[int, int], Iterable[tuple[int, Gray]]],
+        again: Callable[[int, int], Iterable[tuple[int, Gray, Gray]]],
         drift_px: FloatArray | None = None,
         grows: tuple[float, float] = (0.0, float("inf")),
     ) -> FarDisc | None:
@@ -168,7 +168,8 @@ class FarWatch:
 
         Args:
             bar_px: the bar's end on all frames.
-            again: gives frames from one to before another, where too few of them were kept.
+            again: gives frames from one to before another, as ``watch`` does, where too few of
+                them were kept.
             drift_px: how far the room moves on them (N, 2), where the camera was held by hand.
             grows: of the near disc's width, as in ``Tilt``.
         """
@@ -178,9 +179,9 @@ class FarWatch:
         if lo >= hi:
             return None
         if sum(lo <= n <= hi for n in self._kept) < FEW:
-            for number, luma in again(lo, hi + 1):
+            for number, _, tone in again(lo, hi + 1):
                 if (number - lo) % max((hi - lo) // LOOKED_AT, 1) == 0:
-                    self._keep(number, luma)
+                    self._keep(number, tone)
         kept = np.array(sorted(self._kept))
         before = bar_px[np.maximum(kept - self._step, 0)]
         moves = np.linalg.norm(bar_px[kept] - before, axis=1) > LEAST_STEP * self._radius
@@ -206,8 +207,8 @@ class FarWatch:
         """Points of the picture on a kept strip."""
         return (points - [self._left, 0.0] + 0.5) * self._scale - 0.5
 
-    def _keep(self, number: int, luma: Gray) -> None:
-        strip = luma[:, self._left : self._right]
+    def _keep(self, number: int, shown: Gray) -> None:
+        strip = shown[:, self._left : self._right]
         size = (round(strip.shape[1] * self._scale), round(strip.shape[0] * self._scale))
         # Not INTER_AREA, which is much slower; at most a third of the film's detail is left out.
         small = cv2.resize(strip, size, interpolation=cv2.INTER_LINEAR)
@@ -229,15 +230,16 @@ def _first_rise(bar_y: FloatArray, radius: float) -> tuple[int, int]:
     """Frames from which to which the bar first rises far, and no longer than until it sinks
     again: then the athlete is under it and hides the far disc.
     """
-    low = 0
+    low, lowest = 0, float(bar_y[0])
     for i in range(1, len(bar_y)):
-        if bar_y[i] > bar_y[low] - STILL * radius:
+        if bar_y[i] > lowest - STILL * radius:
             low = i  # lower, or not yet on its way
+            lowest = max(lowest, float(bar_y[i]))
         elif bar_y[i] > bar_y[low : i + 1].min() + SINKS * radius or i == len(bar_y) - 1:
             top = low + int(np.argmin(bar_y[low : i + 1]))
             if bar_y[low] - bar_y[top] >= LEAST_TRAVEL * radius:
                 return low, top
-            low = i
+            low, lowest = i, float(bar_y[i])
     return 0, 0
 
 

@@ -30,18 +30,25 @@ from keenkettle.film.fuse import Limb, Line, Pull, Seen, Smooth, fuse
 from keenkettle.film.limb_lines import LIMBS, Scene, discs_of, lines_of
 from keenkettle.film.outline import Masks
 from keenkettle.film.with_marks import LEFT_MM, OTHER_LEFT_MM, Marked, hand_through, with_marks
+from keenkettle.measure.calibration import UNKNOWN_YAW_DEG
 from keenkettle.measure.geometry import BoolArray, FloatArray, included_deg
 from keenkettle.measure.motion import JOINTS, JointTrack
 from keenkettle.measure.segments import SEGMENT_SHARE, STATURE_MM, STATURE_SD_MM
 
 BIAS_MM = {
-    "elbow": 32.0, "wrist": 22.0, "heel": 10.0, "toe": 10.0, "ankle": 14.0, "knee": 13.0,
-    "ear": 22.0, "shoulder": 15.0, "hip": 11.0,
+    "elbow": 32.0, "wrist": 22.0, "heel": 11.0, "toe": 11.0, "ankle": 16.0, "knee": 16.0,
+    "ear": 23.0, "shoulder": 16.0, "hip": 11.0,
 }  # fmt: skip
+#: From the athlete's middle to the near side. From a camera that is turned the two sides stand
+#: apart on the picture, and what the nets see is often between them: by so much of that.
+SIDE_MM = {
+    "toe": 165.0, "heel": 120.0, "ankle": 130.0, "knee": 135.0, "hip": 90.0, "shoulder": 175.0,
+    "ear": 60.0, "elbow": 60.0, "wrist": 60.0,
+}  # fmt: skip
+BETWEEN_SIDES = 0.7
 #: These errors add up to a little too much: regions so many times as large hold the truth as
 #: often as they say: 95 % on films by the one renderer, 86 to 90 % by the other.
 POOLED = 0.785
-OTHER_BIAS_MM = 12.5  # the net's idea of a joint differs from ours by about this, all film long
 NET_PX = 1.5  # nor is any net nearer than this on the picture, which tells on small bodies
 #: A hip behind the disc, and so many radii from its middle on a film from aside.
 HIP_COVERED_MM, HIP_COVER, HIP_TURNED_MM, HIP_TURNED_COVER = 8.0, 1.2, 30.0, 1.8
@@ -183,7 +190,9 @@ def _left(name: str, p: FloatArray, bar_xy: FloatArray, film: Footage, told: boo
     if told:
         left = LEFT_MM.get(name, OTHER_LEFT_MM) * np.ones(len(p))
     else:
-        left = np.hypot(BIAS_MM.get(name, OTHER_BIAS_MM), NET_PX / film.mm) * np.ones(len(p))
+        between = BETWEEN_SIDES * SIDE_MM[name] * float(np.sin(np.radians(_turn_deg(film))))
+        parts = [BIAS_MM[name], NET_PX / film.mm, between]
+        left = float(np.linalg.norm(parts)) * np.ones(len(p))
     if name == "elbow" and not told:
         left[_hanging(p, film, bar_xy)] = HANGING_ELBOW_MM
         left[_racked(p, film, bar_xy)] = RACK_LEFT_MM
@@ -199,9 +208,14 @@ def _left(name: str, p: FloatArray, bar_xy: FloatArray, film: Footage, told: boo
         left = np.hypot(left, COVERED_MM[name] * (away < COVERED_REACH[name]))
     if name == "hip":
         left = np.hypot(left, HIP_COVERED_MM * (away < HIP_COVER))
-        turned = film.far is not None and abs(film.far.yaw_deg(1.0 / film.mm)[0]) > TURNED_DEG
+        turned = film.far is not None and _turn_deg(film) > TURNED_DEG
         left = np.hypot(left, HIP_TURNED_MM * (turned & (away < HIP_TURNED_COVER)))
     return np.asarray(left * film.mm)
+
+
+def _turn_deg(film: Footage) -> float:
+    """How far the camera is turned from side-on, degrees; as usual where nothing tells."""
+    return UNKNOWN_YAW_DEG if film.far is None else abs(film.far.yaw_deg(1.0 / film.mm)[0])
 
 
 def _scene(
