@@ -17,7 +17,7 @@ JOINT_DEPTH_MM = {
     "knee": 575.0, "ankle": 575.0, "heel": 580.0, "toe": 550.0,
 }  # fmt: skip
 MIDDLING_DEPTH_MM, MIDDLE_DEPTH_MM = 560.0, 700.0  # of a joint; of the athlete's middle
-UNKNOWN_YAW_DEG = 5.0  # a camera "from the side" is turned by about this much
+UNKNOWN_YAW_DEG = 6.0  # a camera "from the side" is turned by about this much
 #: Where a camera stands that nobody has said anything of; 3 to 9 m are usual, in reciprocals.
 USUAL_CAMERA_M, UNKNOWN_CAMERA = 4.7, 0.33  # and how far that may be off, share
 
