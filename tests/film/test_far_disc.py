@@ -45,6 +45,15 @@ def watched(aside, size, shows=True, fps=30.0):
     return watch, bar
 
 
+def watched_in_colour(aside, size):
+    """Of discs that grey does not show."""
+    bar, grey = bar_path(), np.full((H, W), 90, np.uint8)
+    watch = FarWatch(RING, (W, H), 30.0)
+    frames = ((i, grey, p) for i, p in enumerate(pictures(bar, aside, size)))
+    assert len(list(watch.watch(frames))) == len(bar)
+    return watch, bar
+
+
 def none_again(_start, _stop):
     return []
 
@@ -96,6 +105,10 @@ class FarDiscTest(unittest.TestCase):
     def test_a_bar_that_does_not_rise_tells_nothing(self):
         watch, bar = watched(22.0, 0.8)
         self.assertIsNone(watch.find(np.tile(bar[:1], (len(bar), 1)), none_again))
+
+    def test_it_is_looked_for_in_the_tone_that_shows_the_near_one(self):
+        watch, bar = watched_in_colour(22.0, 0.8)
+        self.assertAlmostEqual(watch.find(bar, none_again).aside_px, 22.0, delta=0.07 * R)
 
     def test_too_few_kept_pictures_are_looked_at_again(self):
         bar = bar_path()

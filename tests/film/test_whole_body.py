@@ -15,6 +15,7 @@ from keenkettle.film.believed import (
     pressed_together,
     somebody_else,
 )
+from keenkettle.film.far_disc import FarDisc
 from keenkettle.film.follow import _lifted, _so_far
 from keenkettle.film.follower import DiscFollower
 from keenkettle.film.footage import Footage, Look
@@ -177,6 +178,18 @@ class ErrorsTest(unittest.TestCase):
             self.assertGreater(left[8], 1.25 * left[2], name)
             told = _left(name, p, far_bar, film, True)
             self.assertEqual(told[8], told[2], name)
+
+    def test_from_a_turned_camera_the_two_sides_stand_apart(self):
+        p, away = np.zeros((K, len(JOINTS), 2)), np.tile((500.0, 400.0), (K, 1))
+        side_on, turned = (
+            replace(footage(), far=FarDisc(aside, 0.78, 2.0, 0.02)) for aside in (0.0, 90.0)
+        )
+        self.assertGreater(turned.far.yaw_deg(1.0 / MM)[0], 5.0)
+        for name, least in (("toe", 1.4), ("ankle", 1.15), ("shoulder", 1.25)):
+            straight, aside = (_left(name, p, away, film, False)[0] for film in (side_on, turned))
+            self.assertGreater(aside, least * straight, name)
+            unknown = _left(name, p, away, footage(), False)[0]
+            self.assertGreater(unknown, straight, name)
 
     def test_what_a_mark_tells_fades_as_the_bar_goes_on(self):
         bar = np.stack([np.full(K, 128.0), 230.0 - 5.0 * np.arange(K)], -1)
