@@ -38,7 +38,7 @@ from keenkettle.film.whole_body import (
 )
 from keenkettle.measure.calibration import Calibration
 from keenkettle.measure.motion import JOINTS, BarTrack, JointTrack, Motion, make_motion
-from keenkettle.measure.peak_speed import _crest, _hidden_s
+from keenkettle.measure.peak_speed import _crest, _hidden_near_s
 
 K, MM = 14, 0.2  # frames; pixels per millimetre
 FLOOR = 250.0
@@ -259,9 +259,9 @@ class MovingTest(unittest.TestCase):
         seen = np.ones(len(t), bool)
         seen[28:34] = seen[5:30:40] = False
         motion = Motion(t, none, none, none, seen=seen)
-        self.assertAlmostEqual(_hidden_s(motion, 30), 6 / 60, places=6)
-        self.assertEqual(_hidden_s(motion, 55), 0.0)
-        self.assertEqual(_hidden_s(replace(motion, seen=None), 30), 0.0)
+        self.assertAlmostEqual(_hidden_near_s(motion, 30), 6 / 60, places=6)
+        self.assertEqual(_hidden_near_s(motion, 55), 0.0)
+        self.assertEqual(_hidden_near_s(replace(motion, seen=None), 30), 0.0)
 
     def test_the_greatest_speed_lies_between_frames(self):
         t = np.arange(0.0, 1.0, 1 / 30)

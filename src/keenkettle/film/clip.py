@@ -31,7 +31,8 @@ READY_BYTES = 272 * 1024 * 1024  # frames decoded while the disc is still looked
 Tone = tuple[float, float, float]
 Numbered = TypeVar("Numbered", bound=tuple[Any, ...])
 LUMA: Tone = (1.0, 0.0, 0.0)  # how much of luma and of both colour differences is looked at
-BACK_CHUNK = 24  # frames held at once when a film is gone through backward
+#: Frames held at once when a film is gone through backward: more are decoded less often twice.
+BACK_CHUNK, BACK_BYTES = 24, 100_000_000
 SMALL_PX = 512  # longer side of the pictures that are shown while the hand scrubs
 KEPT_BEFORE = 24  # frames kept before one that is gone to
 VARIABLE_SHARE = 0.02  # frame spacing that varies by more than this is a variable rate
@@ -276,8 +277,10 @@ class Clip:
 
     def looks_back(self, start: int) -> Iterator[tuple[int, Gray, Gray]]:
         """The same for the frames before ``start``, from the last to the first."""
-        for stop in range(start, 0, -BACK_CHUNK):
-            part = [(n, g.copy(), t) for n, g, t in self.looks(max(stop - BACK_CHUNK, 0), stop)]
+        size = self.info.width * self.info.height * (1 if self.tone == LUMA else 2)
+        chunk = max(BACK_BYTES // size, BACK_CHUNK)
+        for stop in range(start, 0, -chunk):
+            part = [(n, g.copy(), t) for n, g, t in self.looks(max(stop - chunk, 0), stop)]
             yield from reversed(part)
 
     def rgbs(self, wanted: list[int]) -> Iterator[tuple[int, NDArray[np.uint8]]]:

@@ -20,7 +20,7 @@ def put_peak_speed(s: Sheet, at: int) -> None:
     """Keep the greatest speed near its sample, m/s; not measured where the bar was hidden then."""
     m = s.ctx.motion
     peak = _crest(m.t_s, m.bar_v[:, 1], m.bar_a[:, 1], at)
-    hidden = HIDDEN_ACCEL / 4.0 * _hidden_s(m, at)
+    hidden = HIDDEN_ACCEL / 4.0 * _hidden_near_s(m, at)
     parts = [m.speed_sigma, m.scale_error * peak, PEAK_LOSS * peak, hidden, _smeared_m_s(m, at)]
     s.put("bar_peak_velocity", peak, float(np.linalg.norm(parts)), at)
     if hidden > UNKNOWN_SPEED * peak:
@@ -28,7 +28,7 @@ def put_peak_speed(s: Sheet, at: int) -> None:
         s.out["bar_peak_velocity"] = Measure(None, 0.0, unit, None, NOT_SEEN_FAST)
 
 
-def _hidden_s(m: Motion, i: int) -> float:
+def _hidden_near_s(m: Motion, i: int) -> float:
     """How long the bar was hidden in the longest gap near a sample, s."""
     if m.seen is None:
         return 0.0
