@@ -9,8 +9,16 @@ import numpy as np
 from keenkettle.coach.judge import Reference
 from keenkettle.coach.lifts import UnknownLiftError
 from keenkettle.coach.report import as_document, tracks_csv
-from keenkettle.coach.review import CancelledError, Request, Tracked, judge_tracks, review_clip
+from keenkettle.coach.review import (
+    TURNED,
+    CancelledError,
+    Request,
+    Tracked,
+    judge_tracks,
+    review_clip,
+)
 from keenkettle.film.clip import ClipInfo
+from keenkettle.film.far_disc import FarDisc
 from keenkettle.film.rim import Ring
 from keenkettle.measure.motion import BarTrack
 from tests.measure.test_overhead import jerk
@@ -135,6 +143,20 @@ class FaultTest(unittest.TestCase):
         self.assertAlmostEqual(rep.metrics["bar_peak_height"].value, tall, delta=15.0)
         self.assertLess(rep.verdict.judged, 0.6 * c.reps[0].verdict.judged)
         self.assertIn("unfinished-extension", dict(rep.verdict.not_judged))
+
+    def test_a_camera_whose_turn_nothing_tells_is_said_and_widens_errors(
+        self,
+    ):
+        c = self.clean
+        tracked = Tracked(c.info, c.times_s, c.ring, 0.15, True, c.bar, None)
+        asked = Request(c.info.path, lift="power-clean", reference=TALL)
+        told, unknown = (
+            judge_tracks(asked, replace(tracked, far=far), c.joints)
+            for far in (FarDisc(0.0, 0.78, 1.0, 0.02), None)
+        )
+        self.assertEqual([TURNED in r.warnings for r in (told, unknown)], [False, True])
+        sure, rough = (r.reps[0].metrics["bar_hip_gap"].sigma for r in (told, unknown))
+        self.assertGreater(rough, 1.5 * sure)
 
     def test_a_body_that_does_not_fit_its_disc_is_said(self):
         c = self.clean

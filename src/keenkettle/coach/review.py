@@ -82,6 +82,10 @@ LEVEL = (
     "nothing upright in the room tells how the camera is rolled, so distances forward are rough; "
     "have a door frame, a post or a rack in view"
 )
+TURNED = (
+    "nothing on the film tells how far the camera is turned from the side view, so distances "
+    "between body and bar are rough; film at right angles to the bar, with both discs in view"
+)
 FACE_SEEN, FACE_ASPECT = 0.85, 0.66  # turned by no more than 48 degrees
 
 
@@ -293,6 +297,8 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
     warnings += view_says(tracked.ring, tracked.bar, at_capture, turn)
     if calibration.vertical_sigma > np.radians(ROUGH_ROLL_DEG):
         warnings.append(LEVEL)
+    if joints and calibration.side_sigma_px_per_mm is None:
+        warnings.append(TURNED)
     if not spans:
         warnings.append("nothing is lifted in this clip")
     low = float((tracked.bar.quality < 0.5).mean())
