@@ -93,8 +93,10 @@ def find_disc(clip: Clip) -> list[DiscSeen]:
             f"no disc was found in {clip.path.name}; click the middle of the disc and its rim, "
             "or film from the side with the whole disc in the picture"
         )
-    family = _to_rim(clip, sorted(family, key=lambda s: -s.fit.support))
-    clip.tone = best_tone(clip, [(s.frame, s.fit.ring) for s in family[:MOST_FOR_TONE]])
+    shown = sorted(family, key=lambda s: -s.fit.support)
+    family = _to_rim(clip, shown)
+    best = [(s.frame, s.fit.ring) for s in family[:MOST_FOR_TONE]]
+    clip.tone = best_tone(clip, best, ringed=family is not shown)
     return sorted((_again(clip, s) for s in family), key=lambda s: -s.fit.support)
 
 

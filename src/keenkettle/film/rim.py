@@ -216,6 +216,7 @@ def _design(aspect: float, lean: float, shape: bool, leaning: bool) -> FloatArra
     return np.stack(columns, axis=1)
 
 
+SHARPER, SAME_RIM = 0.1, 0.03  # share of the rim by which colour must show more; radii apart
 #: Pictures of one moment, each with the noise of one sample in grey levels, where known.
 Pictures = tuple[tuple[Gray, float | None], ...]
 
@@ -228,11 +229,21 @@ def fit_best(
     over_noise: float = 2.0,
     travel: tuple[float, float] | None = None,
 ) -> RimFit | None:
-    """The fit of the picture on which more of the rim agrees; else as ``fit_rim``."""
-    fits = [
-        fit_rim(p, guess, band, shape, over_noise, noise, travel=travel) for p, noise in pictures
-    ]
-    return max((f for f in fits if f is not None), key=lambda f: f.support, default=None)
+    """The fit of the picture on which more of the rim agrees; else as ``fit_rim``. Where both show
+    the same rim luma, the first, is sharper than colour, which must show more of it.
+    """
+    best: RimFit | None = None
+    for picture, noise in pictures:
+        fit = fit_rim(picture, guess, band, shape, over_noise, noise, travel=travel)
+        if fit is None:
+            continue
+        if best is not None:
+            apart = float(np.hypot(fit.ring.x - best.ring.x, fit.ring.y - best.ring.y))
+            more = SHARPER if apart < SAME_RIM * fit.ring.r else 0.0
+            if fit.support <= best.support + more:
+                continue
+        best = fit
+    return best
 
 
 def fit_shape(pictures: Pictures, ring: Ring, band: float) -> RimFit | None:

@@ -16,7 +16,8 @@ from keenkettle.film.clip import LUMA, Clip, Gray, Tone
 from keenkettle.film.rim import Pictures, Ring, rays
 from keenkettle.measure.geometry import FloatArray
 
-INSIDE, OUTSIDE = (0.90, 0.97), (1.05, 1.17)  # radii compared, shares of the rim's
+INSIDE, OUTSIDE = (0.86, 0.96), (1.05, 1.17)  # radii compared, shares of the rim's
+INSIDE_RINGED = (0.9, 0.97)
 CLEAR = 5.0  # contrast in units of the noise of one sample that shows an edge
 ENOUGH = 0.55  # a rim that so many rays show in grey is looked at in grey, which is sharper
 WORTH = 0.12  # colour is looked at only where it shows this share of rays more
@@ -26,19 +27,22 @@ LEAST_NOISE = 0.7  # greys; compression leaves less to be seen than there is
 TONE_NOISE, MOST_GAIN = 5.0, 6.0  # grey levels that the noise is brought to, at this gain
 
 
-def best_tone(clip: Clip, seen: list[tuple[int, Ring]]) -> Tone:
+def best_tone(clip: Clip, seen: list[tuple[int, Ring]], ringed: bool = False) -> Tone:
     """The mixture that shows the most of the rim.
 
     Args:
         clip: the film.
         seen: frames and where the disc is on them.
+        ringed: a printed ring lies close inside the rim.
     """
     contrast, noise, ways = [], [], []
     for number, ring in seen:
         planes = clip.planes(number)
         if planes is None:
             return LUMA
-        steps, grains = zip(*(_across(p, ring) for p in planes), strict=True)
+        steps, grains = zip(
+            *(_across(p, ring, INSIDE_RINGED if ringed else INSIDE) for p in planes), strict=True
+        )
         ways.append(_against(planes, ring))
         contrast.append(np.stack(steps, -1))
         noise.append(np.stack(grains, -1))
@@ -62,9 +66,9 @@ def best_tone(clip: Clip, seen: list[tuple[int, Ring]]) -> Tone:
     return float(w[0]), float(w[1]), float(w[2])
 
 
-def _across(gray: Gray, ring: Ring) -> tuple[FloatArray, FloatArray]:
+def _across(gray: Gray, ring: Ring, within: tuple[float, float]) -> tuple[FloatArray, FloatArray]:
     """Contrast across the rim by ray, and differences of neighbours inside it (the noise)."""
-    inside = rays(gray, ring, INSIDE[0] * ring.r, INSIDE[1] * ring.r, 1.5)
+    inside = rays(gray, ring, within[0] * ring.r, within[1] * ring.r, 1.5)
     outside = rays(gray, ring, OUTSIDE[0] * ring.r, OUTSIDE[1] * ring.r, 1.5)
     return inside.mean(1) - outside.mean(1), np.diff(inside, axis=1).reshape(-1)
 
