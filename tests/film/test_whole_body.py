@@ -141,7 +141,7 @@ class BelievedTest(unittest.TestCase):
         bar = np.tile((116.0, 105.0), (frames, 1))
         firmly = np.zeros((frames, len(JOINTS)))
         firmly[10, elbow] = 1.0
-        pull, shoulder = _rack(p, footage(frames=frames), bar, firmly, 1750.0)
+        pull, shoulder = _rack(p, footage(frames=frames), bar, firmly, 1750.0, 0)
         self.assertGreater(float(pull.xy[0, 0]), 100.0 + 0.15 * 1750.0 * MM)
         self.assertEqual(np.flatnonzero(~np.isfinite(pull.sigma)).tolist(), [10])
         # The bar lies on the shoulders: they are behind it and a little lower.

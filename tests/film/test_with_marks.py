@@ -5,7 +5,7 @@ import unittest
 import numpy as np
 
 from keenkettle.film.fuse import Pull
-from keenkettle.film.with_marks import hand_through, with_marks
+from keenkettle.film.with_marks import hand_through, shoulder_under, with_marks
 from keenkettle.measure.motion import JOINTS, JointTrack
 
 N, FPS, MM = 90, 60.0, 0.25
@@ -94,6 +94,16 @@ class OffsetTest(unittest.TestCase):
         np.testing.assert_allclose(got.xy[35], (231.0, 255.0))
         self.assertGreater(got.sigma[35], 1.5 * got.sigma[5])
         self.assertIs(hand_through(usual, {200: (0.0, 0.0)}, 10, FPS, MM), usual)
+
+    def test_a_shoulder_under_the_bar_goes_with_it_from_mark_to_mark(self):
+        held = np.stack([np.full(N, 200.0), 150.0 + 20.0 * np.sin(np.arange(N) / 12.0)], -1)
+        on = np.arange(N) < 60
+        marks = {n + 10: (held[n, 0] - 16.0, held[n, 1] + 7.0) for n in (0, 59)}
+        marks[85] = (0.0, 0.0)  # no longer in the rack
+        got = shoulder_under(held, on, marks, 10)
+        np.testing.assert_allclose(got[on], held[on] + (-16.0, 7.0))
+        self.assertTrue(np.isnan(got[~on]).all())
+        self.assertTrue(np.isnan(shoulder_under(held, on, {}, 10)).all())
 
 
 if __name__ == "__main__":

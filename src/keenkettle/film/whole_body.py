@@ -29,7 +29,14 @@ from keenkettle.film.footage import Footage, Look
 from keenkettle.film.fuse import Limb, Line, Pull, Seen, Smooth, fuse
 from keenkettle.film.limb_lines import LIMBS, Scene, discs_of, lines_of
 from keenkettle.film.outline import Masks
-from keenkettle.film.with_marks import LEFT_MM, OTHER_LEFT_MM, Marked, hand_through, with_marks
+from keenkettle.film.with_marks import (
+    LEFT_MM,
+    OTHER_LEFT_MM,
+    Marked,
+    hand_through,
+    shoulder_under,
+    with_marks,
+)
 from keenkettle.measure.calibration import UNKNOWN_YAW_DEG
 from keenkettle.measure.geometry import BoolArray, FloatArray, included_deg
 from keenkettle.measure.motion import JOINTS, JointTrack
@@ -74,6 +81,7 @@ RACK_MM, RACK_S = (20.0, 110.0), 0.3
 RACK_ARM, RACK_ELBOW_MM, RACK_LEFT_MM = (0.9, 0.4), 120.0, 110.0
 #: The bar lies on the front of the shoulders: so far behind and below it their joints are.
 RACK_SHOULDER_MM, RACK_SHOULDER_SD_MM = (65.0, 28.0), 40.0
+RACKED_MM = 15.0  # with the bar on them, from what a mark tells of their place under it
 LEAST_HELD = 3  # places across thigh and shank that are seen
 #: What joints may be off all the while the disc hides the head.
 HEADLESS_MM = {"knee": 28.0, "hip": 40.0, "shoulder": 110.0, "ear": 140.0, "elbow": 200.0}
@@ -145,7 +153,7 @@ def fuse_span(
         hand = hand_through(hand, film.marks.get("wrist", {}), lo, film.fps, mm)
         pulls = [hand, *_stay(start, smooth, trusted, mm)]
         pulls += [_head(p, trusted, stature * mm, mm), _elbow(p, xy, mm)]
-        pulls += _rack(p, film, bar_xy, trusted, stature)
+        pulls += _rack(p, film, bar_xy, trusted, stature, lo)
         p, error = fuse(Seen(xy, doubted, marked.firm), limbs, pulls, smooth, p, lines)
     near = _led(xy[:, JOINTS.index("hip"), 0], film.fps)
     blind[_outlined(lines, len(p)) & near] = 0.0
@@ -155,6 +163,7 @@ def fuse_span(
         left, own = _left(name, p, bar_xy, film, bool(told[j])), error[:, j]
         if told[j]:
             moved = np.minimum(_moved_on(film, name, span) / (MOVED_ON_MM * mm), 1.0)
+            moved = np.where(racked & (name == "shoulder"), 0.0, moved)  # it goes with the bar
             left = np.hypot(left, MOVED_MM.get(name, 0.0) * mm * moved)
             if name == "elbow":
                 moved = np.minimum(_moved_on(film, name, span) / (WHIPPED_ON_MM * mm), 1.0)
@@ -377,7 +386,7 @@ def _racked(p: FloatArray, film: Footage, bar_xy: FloatArray) -> BoolArray:
 
 
 def _rack(
-    p: FloatArray, film: Footage, bar_xy: FloatArray, firmly: FloatArray, stature_mm: float
+    p: FloatArray, film: Footage, bar_xy: FloatArray, firmly: FloatArray, stature_mm: float, lo: int
 ) -> list[Pull]:
     """In the rack elbows are ahead of the shoulders, and these under the bar; the nets mostly see
     neither behind the disc.
@@ -392,7 +401,11 @@ def _rack(
     behind, below = RACK_SHOULDER_MM
     place = film.held_at(bar_xy) + film.mm * np.array([-ahead * behind, below])
     known = on & (firmly[:, j] == 0)
-    return [elbow, Pull(j, place, np.where(known, RACK_SHOULDER_SD_MM * film.mm, np.inf))]
+    sigma = np.where(known, RACK_SHOULDER_SD_MM * film.mm, np.inf)
+    marked = shoulder_under(film.held_at(bar_xy), on, film.marks.get("shoulder", {}), lo)
+    told = np.isfinite(marked[:, 0])
+    place[told], sigma[told] = marked[told], RACKED_MM * film.mm
+    return [elbow, Pull(j, place, sigma)]
 
 
 def _stay(start: FloatArray, smooth: Smooth, firmly: FloatArray, mm: float) -> list[Pull]:

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from keenkettle.film.fuse import Limb, Pull
 from keenkettle.film.plausible import RIGID, SOFT, Marks
-from keenkettle.measure.geometry import FloatArray
+from keenkettle.measure.geometry import BoolArray, FloatArray
 from keenkettle.measure.motion import JOINTS, JointTrack
 
 NOISE_MM = {"elbow": 26.0, "wrist": 24.0, "knee": 12.0}  # a net's scatter from frame to frame
@@ -189,6 +189,29 @@ def _limbs(marks: Marks, lo: int, hi: int) -> list[Limb]:
                 Limb(JOINTS.index(a), JOINTS.index(b), over, max(give, least) * middle, arm)
             )
     return limbs
+
+
+def shoulder_under(
+    held: FloatArray, on: BoolArray, shoulder: dict[int, tuple[float, float]], lo: int
+) -> FloatArray:
+    """Where the shoulder is while the bar lies on it, by its marks, shape (N, 2); NaN elsewhere.
+
+    It goes with the bar: what a mark differs by from the bar's middle is carried between marks.
+
+    Args:
+        held: where the bar is held, over a span, shape (N, 2).
+        on: whether it lies on the shoulders, shape (N,).
+        shoulder: its marks by frame.
+        lo: first frame of the span.
+    """
+    out = np.full_like(held, np.nan)
+    at = np.array(sorted(n - lo for n in shoulder if 0 <= n - lo < len(on) and on[n - lo]), int)
+    if len(at):
+        off = np.array([shoulder[int(n) + lo] for n in at]) - held[at]
+        every = np.arange(len(on))
+        through = np.stack([np.interp(every, at, off[:, r]) for r in (0, 1)], -1)
+        out[on] = (held + through)[on]
+    return out
 
 
 def hand_through(
