@@ -7,8 +7,6 @@ that stands clear of the noise on most of it is looked at.
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 import cv2
 import numpy as np
 
@@ -40,9 +38,8 @@ def best_tone(clip: Clip, seen: list[tuple[int, Ring]], ringed: bool = False) ->
         planes = clip.planes(number)
         if planes is None:
             return LUMA
-        steps, grains = zip(
-            *(_across(p, ring, INSIDE_RINGED if ringed else INSIDE) for p in planes), strict=True
-        )
+        within = INSIDE_RINGED if ringed else INSIDE
+        steps, grains = zip(*(_across(p, ring, within) for p in planes), strict=True)
         ways.append(_against(planes, ring))
         contrast.append(np.stack(steps, -1))
         noise.append(np.stack(grains, -1))
@@ -83,11 +80,9 @@ def _against(planes: tuple[Gray, Gray, Gray], ring: Ring) -> FloatArray:
     left, right = (float(np.clip(ring.x + k * WAY_R * ring.r, 0, width)) for k in (-1, 1))
     out = np.full((rows, columns, 3), np.nan)
     for k, plane in enumerate(planes):
-        times = plane.shape[1] / width  # colour has fewer pixels
-        strip = plane[:, int(left * times) : max(int(right * times), int(left * times) + 1)]
+        strip = plane[:, int(left) : max(int(right), int(left) + 1)]
         small = cv2.resize(strip, (columns, rows), interpolation=cv2.INTER_AREA)
-        own = rays(plane, replace(ring, x=ring.x * times, y=ring.y * times, r=ring.r * times),
-                   INSIDE[0] * ring.r * times, INSIDE[1] * ring.r * times, 1.5)  # fmt: skip
+        own = rays(plane, ring, INSIDE[0] * ring.r, INSIDE[1] * ring.r, 1.5)
         out[..., k] = float(np.median(own)) - small
     ys = (np.arange(rows) + 0.5) * height / rows
     xs = left + (np.arange(columns) + 0.5) * (right - left) / columns
