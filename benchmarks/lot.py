@@ -6,15 +6,11 @@ and has films that nobody has seen; the last round's findings are no longer blin
 
 from __future__ import annotations
 
-import multiprocessing
-from concurrent.futures import ProcessPoolExecutor
-from importlib.util import find_spec
 from typing import Any
 
 import numpy as np
 
-from benchmarks.matrix import joined, rows_of
-from benchmarks.second import MISSING, Case, judge
+from benchmarks.second import Case, table
 
 ROUND = 3
 FILMS = 14
@@ -80,22 +76,5 @@ def drawn(seed: int) -> Case:
 
 def run(quick: bool) -> list[tuple[str, str, str, bool]]:
     """Rows of the table."""
-    if find_spec("vtk") is None:
-        return [(MISSING, "", "", True)]
-    chosen = [drawn(20_000 + 100 * ROUND + n) for n in range(2 if quick else FILMS)]
-    # A forked child of a process with threads may hang.
-    with ProcessPoolExecutor(2, mp_context=multiprocessing.get_context("spawn")) as pool:
-        done = list(pool.map(judge, chosen))
-    rows = rows_of("by lot", joined(done), False)
-    for case, t in zip(chosen, done, strict=True):
-        bar = np.array(t.bar_mm or [999.0])
-        a, m = t.auto, t.marked
-        speed = a.speed[0] if a.speed else float("nan")
-        said = f"{np.median(bar):.1f}, {np.percentile(bar, 95):.1f} mm; speed {speed:.1%}; "
-        said += f"{a.right}/{a.said}, {a.found}/{a.due}; {m.right}/{m.said}, {m.found}/{m.due}"
-        what = f"{case.lift} {' '.join(case.faults) or 'sound'}"
-        rows.append((f"  {case.name} {what}", said, "", True))
-    for way in ("auto", "marked"):
-        for tally in done:
-            rows += [(f"  {way} {n}", "", "", True) for n in getattr(tally, way).names]
-    return rows
+    first = 20_000 + 100 * ROUND
+    return table("by lot", [drawn(first + n) for n in range(2 if quick else FILMS)])

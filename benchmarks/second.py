@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import json
 import multiprocessing
+from collections.abc import Sequence
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, field, replace
 from importlib.util import find_spec
@@ -159,21 +160,28 @@ def judge(case: Case) -> Tally:
     return tally_of(case.name, case.lift, case.seed, *make(case))
 
 
-def run(quick: bool) -> list[tuple[str, str, str, bool]]:
-    """Rows of the table."""
+def table(word: str, chosen: Sequence[Case]) -> list[tuple[str, str, str, bool]]:
+    """Rows of the table for these films, with a line for each; one row that says so without VTK."""
     if find_spec("vtk") is None:
         return [(MISSING, "", "", True)]
-    chosen = CASES[:2] if quick else CASES
     # A forked child of a process with threads may hang.
     with ProcessPoolExecutor(2, mp_context=multiprocessing.get_context("spawn")) as pool:
         done = list(pool.map(judge, chosen))
-    rows = rows_of("second", joined(done), False)
+    rows = rows_of(word, joined(done), False)
     for case, t in zip(chosen, done, strict=True):
         bar = np.array(t.bar_mm or [999.0])
-        speed = t.auto.speed[0] if t.auto.speed else float("nan")
-        said = f"{np.median(bar):.1f}, {np.percentile(bar, 95):.1f} mm; speed {speed:.1%}"
-        rows.append((f"  {case.name}: bar; speed", said, "", True))
+        a, m = t.auto, t.marked
+        speed = a.speed[0] if a.speed else float("nan")
+        said = f"{np.median(bar):.1f}, {np.percentile(bar, 95):.1f} mm; speed {speed:.1%}; "
+        said += f"{a.right}/{a.said}, {a.found}/{a.due}; {m.right}/{m.said}, {m.found}/{m.due}"
+        what = f"{case.lift} {' '.join(case.faults) or 'sound'}"
+        rows.append((f"  {case.name} {what}", said, "", True))
     for way in ("auto", "marked"):
         for tally in done:
             rows += [(f"  {way} {n}", "", "", True) for n in getattr(tally, way).names]
     return rows
+
+
+def run(quick: bool) -> list[tuple[str, str, str, bool]]:
+    """Rows of the table."""
+    return table("second", CASES[:2] if quick else CASES)

@@ -144,9 +144,7 @@ class FaultTest(unittest.TestCase):
         self.assertLess(rep.verdict.judged, 0.6 * c.reps[0].verdict.judged)
         self.assertIn("unfinished-extension", dict(rep.verdict.not_judged))
 
-    def test_a_camera_whose_turn_nothing_tells_is_said_and_widens_errors(
-        self,
-    ):
+    def test_a_camera_of_unknown_turn_is_said_and_widens_errors(self):
         c = self.clean
         tracked = Tracked(c.info, c.times_s, c.ring, 0.15, True, c.bar, None)
         asked = Request(c.info.path, lift="power-clean", reference=TALL)

@@ -273,7 +273,8 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
             "times are scaled by that; say the true frames a second if it is wrong"
         )
     motion = make_motion(times, tracked.bar, joints, calibration, facing, told)
-    spans = _uncut(_reps(motion, request), tracked.bar.cuts, warnings)
+    lift, spans = _lifted(motion, request)
+    spans = _uncut(spans, tracked.bar.cuts, warnings)
     if "wrist" in request.marks and "wrist" in joints and request.camera_m is None and spans:
         distance = _camera_from_hand(tracked.bar, joints, spans, motion, calibration, request)
         if distance is None and tracked.far is None:
@@ -284,11 +285,8 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
         elif distance is not None:
             calibration = placed(calibration, distance)
             motion = make_motion(times, tracked.bar, joints, calibration, facing, told)
-            spans = _uncut(_reps(motion, request), tracked.bar.cuts, warnings)
-    if request.lift:
-        lift, source = find_lift(request.lift), "given"
-    else:
-        lift, source = find_lift(guess(motion)[0]), "guessed"
+            lift, spans = _lifted(motion, request)
+            spans = _uncut(spans, tracked.bar.cuts, warnings)
     if calibration.plate_px and lift.start in DISC_ON_FLOOR and spans:
         rest_y = float(tracked.bar.xy_px[spans[0].lift_off, 1])
         calibration = replace(calibration, floor_y_px=rest_y + calibration.plate_px / 2.0)
@@ -330,7 +328,7 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
         tracked.ring,
         facing,
         lift,
-        source,
+        "given" if request.lift else "guessed",
         tracked.bar,
         every,
         motion,
@@ -342,11 +340,13 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
     )
 
 
-def _reps(motion: Motion, request: Request) -> list[RepSpan]:
-    """Reps as the lift asked for begins; without a lift, as the bar's place on the body tells."""
-    if request.lift is not None:
-        return reps_of(lift_kind(find_lift(request.lift)), motion)
-    return guess(motion)[1]
+def _lifted(motion: Motion, request: Request) -> tuple[Lift, list[RepSpan]]:
+    """The lift asked for, or else guessed, and its reps."""
+    if request.lift:
+        lift = find_lift(request.lift)
+        return lift, reps_of(lift_kind(lift), motion)
+    name, spans = guess(motion)
+    return find_lift(name), spans
 
 
 def _uncut(spans: list[RepSpan], cuts: tuple[int, ...], warnings: list[str]) -> list[RepSpan]:

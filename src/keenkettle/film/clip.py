@@ -172,7 +172,8 @@ class Clip:
         return self._turn(_toned(self._frame(number), self.tone))
 
     def planes(self, number: int) -> tuple[Gray, Gray, Gray] | None:
-        """Luma and both colour differences of a frame; None where it has no colour planes.
+        """Luma and both colour differences of a frame, each of shape (height, width); None where it
+        has no colour planes.
 
         Raises:
             ClipError: there is no such frame, or it is damaged.
@@ -186,7 +187,9 @@ class Clip:
         return self._turn(y), self._turn(u), self._turn(v)
 
     def all_planes(self) -> Iterator[tuple[int, tuple[Gray, Gray, Gray] | None]]:
-        """The same of every frame in order; damaged frames are left out."""
+        """Number and planes, as ``planes`` gives them, of every frame in order; damaged frames are
+        left out.
+        """
         self._halt()
         for number, frame in self._decode_from(0):
             yield number, self._planes_of(frame)

@@ -102,13 +102,16 @@ class Sheet:
         self.out: Measures = {}
 
     def put(self, name: str, value: float, sigma: float, at: int | None) -> None:
-        """Keep one value with its error, or say that its joints were lost there."""
-        ok, why = bool(np.isfinite(value)), "" if np.isfinite(value) else NO_JOINTS
+        """Keep one value with its error, both in its unit of UNITS, read at sample ``at``; or say
+        that its joints were lost there, or the bar hidden there or where it is measured from.
+        """
+        why = "" if np.isfinite(value) else NO_JOINTS
         begins = self.ctx.rep.lift_off if name in FROM_LIFT_OFF else None
         for k, says in ((at, HIDDEN), (begins, HIDDEN_AT_LIFT_OFF)):
-            if ok and k is not None and hidden_s(self.ctx.motion, k) > MOST_HIDDEN_S:
-                ok, why = False, says
-        self.out[name] = Measure(float(value) if ok else None, float(sigma), UNITS[name], at, why)
+            if k is not None and hidden_s(self.ctx.motion, k) > MOST_HIDDEN_S:
+                why = why or says
+        known = None if why else float(value)
+        self.out[name] = Measure(known, float(sigma), UNITS[name], at, why)
 
     def needs(self, name: str, joints: tuple[str, ...], *events: str) -> list[int] | None:
         """Event indices if everything is there; else notes why not and returns None."""
