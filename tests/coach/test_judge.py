@@ -96,6 +96,12 @@ class VerdictTest(unittest.TestCase):
         unsure = judge(CLEAN, measures(5.0, trunk_drop=1.0), EVENTS, Reference()).good
         self.assertFalse(any("Back angle" in g for g in unsure))
 
+    def test_a_bar_as_far_behind_as_it_may_be_ahead_is_not_praised(self):
+        jerk = find_lift("split-jerk")
+        for offset, praised in ((-20.0, True), (-70.0, False)):
+            good = judge(jerk, measures(2.0, overhead_offset=offset), EVENTS, Reference()).good
+            self.assertEqual(any("Bar stacked" in g for g in good), praised)
+
     def test_numbers_are_shown_with_their_units(self):
         self.assertEqual(show_value(163.4, "deg"), "163°")
         self.assertEqual(show_value(156.0, "mm"), "15.6 cm")

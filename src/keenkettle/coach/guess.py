@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
+from keenkettle.measure.calibration import PLATE_MM
 from keenkettle.measure.descents import find_descents
 from keenkettle.measure.events import RepSpan, leg_angles
+from keenkettle.measure.floor import bar_above_floor_mm
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.kinds import Kind, has_jerk, reps_of
 from keenkettle.measure.motion import BarTrack, JointTrack, Motion
@@ -14,8 +16,7 @@ CLEAN_MM, SNATCH_MM = 850.0, 1420.0  # finish above the start, from the floor
 NEAR_SHARE = 0.35  # of the trunk's length, bar from the shoulder joint in the rack
 OVERHEAD_SHARE = 0.7
 BACK_SHARE = 0.3  # of a rep's range: so near its beginning are a squat's end and what was before
-REST_ABOVE_TOE_MM = 200.0  # a bar in usual discs on the floor
-HANG_MM = 150.0
+HANG_MM = 150.0  # above its place on the floor
 PULLED_M_S = 0.9  # what never gets so fast was stood up with
 RIDDEN_MM = 30.0  # a press is not ridden down after its highest point
 DEEP_CLEAN, DEEP_SNATCH = 0.34, 0.30  # rise from the bottom to standing, of the finish
@@ -82,9 +83,7 @@ def _least_knee(motion: Motion, span: RepSpan) -> float:
 
 def _hangs(motion: Motion, begin: int) -> float:
     """How far above its place on the floor the bar is, mm; 0 where it stands there."""
-    if not motion.has("toe"):
-        return 0.0
-    above = float(motion.bar[begin, 1] - motion.joints["toe"][begin, 1]) - REST_ABOVE_TOE_MM
+    above = (bar_above_floor_mm(motion, begin) or 0.0) - PLATE_MM / 2.0
     return above if above > HANG_MM else 0.0
 
 

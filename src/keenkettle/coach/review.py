@@ -44,6 +44,7 @@ from keenkettle.measure.calibration import (
     from_length,
 )
 from keenkettle.measure.events import Events, RepSpan
+from keenkettle.measure.floor import bar_above_floor_mm
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.gravity import Slowed, how_slowed
 from keenkettle.measure.kinds import Kind, events_of, measures_of, reps_of
@@ -287,9 +288,13 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
             motion = make_motion(times, tracked.bar, joints, calibration, facing, told)
             lift, spans = _lifted(motion, request)
             spans = _uncut(spans, tracked.bar.cuts, warnings)
-    if calibration.plate_px and lift.start in DISC_ON_FLOOR and spans:
-        rest_y = float(tracked.bar.xy_px[spans[0].lift_off, 1])
-        calibration = replace(calibration, floor_y_px=rest_y + calibration.plate_px / 2.0)
+    if spans:
+        begin = spans[0].lift_off
+        stands = calibration.plate_px and lift.start in DISC_ON_FLOOR
+        above = calibration.plate_mm / 2.0 if stands else bar_above_floor_mm(motion, begin)
+        if above is not None:
+            floor = float(tracked.bar.xy_px[begin, 1]) + above / calibration.mm_per_px
+            calibration = replace(calibration, floor_y_px=floor)
     at_capture = replace(tracked.info, fps_nominal=tracked.info.fps_nominal / scale)
     turn = turn_of(tracked.ring, tracked.radius_sigma, tracked.far, calibration.mm_per_px)
     warnings += view_says(tracked.ring, tracked.bar, at_capture, turn)

@@ -305,6 +305,8 @@ def _contact(motion: Motion, ev: Events, begin: int, extension: int) -> None:
     if not np.isfinite(gap).any():
         return
     meets = max(float(np.nanmin(gap)) + TOUCH_MM, THIGH_MM)
+    if drive is None and gap[0] <= meets:
+        return  # near the thigh all along: nobody knows where they met
     ev["contact"] = first + int(np.argmax(gap <= meets))
     if drive is not None and t[ev["contact"]] > t[drive] + MEET_S:
         # A bar that is knocked away at once is only near the thigh around the drive's start.

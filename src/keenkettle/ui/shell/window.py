@@ -126,6 +126,7 @@ class MainWindow(QMainWindow):
         column.addWidget(self.stack, 1)
         self.setCentralWidget(body)
         self.status = QLabel()
+        self.status.setContentsMargins(12, 0, 0, 0)
         bar = self.statusBar()
         assert bar is not None
         bar.addWidget(self.status, 1)
