@@ -40,7 +40,7 @@ class FaceTest(unittest.TestCase):
     def test_size_and_place_of_a_thick_disc_s_face(self):
         for depth, yaw in ((60.0, YAW), (120.0, np.radians(25.0)), (60.0, -np.radians(42.0))):
             seen, apart = outline(depth, yaw)
-            face = face_of(seen, far(yaw), np.array([[600.0, 400.0]]), None)
+            face = face_of(seen, far(yaw), np.array([[600.0, 400.0]]), 400.0)
             self.assertGreater(seen.r, 1.009 * R)
             self.assertAlmostEqual(face.ring.r, R, delta=0.004 * R)
             self.assertAlmostEqual(face.ring.aspect, np.cos(yaw), delta=0.01)

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from keenkettle.coach.reviewed import Request, Tracked
-from keenkettle.film.aside import THICK_YAW_DEG, face_of, horizon_of
+from keenkettle.film.aside import face_of, horizon_of
 from keenkettle.film.clip import LUMA, Clip, ClipInfo, Gray
 from keenkettle.film.cuts import CutWatch, jumps
 from keenkettle.film.disc import DiscNotFoundError, DiscSeen, find_disc, of_size
@@ -119,10 +119,11 @@ def track_bar(
     )
     if ahead.resized is not None:
         tracked = replace(tracked, info=_goes_on(clip.info, *ahead.resized))
-    tracked = _to_face(tracked, bar, look.outlines, request.bar_marks)
     if look.roll is not None:
-        outward = outward_of(tracked.bar.grows, clip.info.width)
+        by_width = _to_face(replace(tracked, roll=None), bar, look.outlines, request.bar_marks)
+        outward = outward_of(by_width.bar.grows, clip.info.width)
         tracked = replace(tracked, roll=look.roll.knowing(*outward))
+    tracked = _to_face(tracked, bar, look.outlines, request.bar_marks)
     if early is not None:
         early(tracked)
     if yaw_of(look.ring, look.radius_sigma)[0] > SOUND_YAW_DEG:
@@ -155,7 +156,7 @@ def _from_aside(
     if tracked.far is None:
         return tracked
     far, yaw = tracked.far, abs(tracked.far.yaw_deg(PLATE_MM / (2.0 * ring.r))[0])
-    if yaw <= THICK_YAW_DEG:
+    if yaw <= SOUND_YAW_DEG:
         per = PLATE_MM / (2.0 * ring.r)
         stand = Stand(
             far.yaw_deg(per),
@@ -163,9 +164,6 @@ def _from_aside(
             1000.0 * far.camera_m(per)[0] / per,
         )
         return _to_face(replace(tracked, ring=ring), bar, shown, marks, stand)
-    if yaw <= SOUND_YAW_DEG:
-        face = face_of(tracked.ring, far, tracked.bar.xy_px, None)
-        return replace(tracked, ring=face.ring, bar=_moved(tracked.bar, face.shift_px, marks))
     row, middle = horizon_of(shown), (tracked.info.height - 1) / 2.0
     face = face_of(shown.at(ring.y), far, bar.xy_px, middle if row is None else row)
     if row is not None:
@@ -199,9 +197,10 @@ def _to_face(
     stand: Stand | None = None,
 ) -> Tracked:
     """With the near face's ring and its middle's track, from those of the outline."""
-    solid = solid_of(shown, tracked.info.height, stand)
+    by_room = tracked.roll.grows(tracked.info.width) if tracked.roll else None
+    solid = solid_of(shown, tracked.info.height, stand, by_room)
     if solid is None:
-        return replace(tracked, bar=bar)
+        return replace(tracked, bar=replace(bar, grows=by_room) if by_room else bar)
     bar = replace(bar, grows=(solid.slope / solid.radius, solid.slope_sd / solid.radius))
     shift = np.zeros_like(bar.xy_px)
     shift[:, 1] = solid.shift(bar.xy_px[:, 1])

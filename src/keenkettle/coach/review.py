@@ -29,7 +29,6 @@ from keenkettle.film.clip import Clip
 from keenkettle.film.disc import DiscNotFoundError
 from keenkettle.film.dots import find_dots
 from keenkettle.film.ends import Ends
-from keenkettle.film.far_disc import WIDTH_SD_TIMES
 from keenkettle.film.follow import BarLostError
 from keenkettle.film.front import with_marks
 from keenkettle.film.heap import give_back_pictures
@@ -455,7 +454,6 @@ def _horizon(tracked: Tracked, made: Calibration) -> float:
     if tracked.far is None:
         return by_width if tracked.bar.looks_up else 0.0
     place, place_sd = tracked.far.horizon_px, tracked.far.horizon_sd_px
-    width_sd *= WIDTH_SD_TIMES
     weight = place_sd**2 / (width_sd**2 + place_sd**2)
     return float(place if np.isinf(width_sd) else weight * by_width + (1.0 - weight) * place)
 

@@ -22,7 +22,6 @@ from keenkettle.measure.geometry import FloatArray
 #: Share of being rounder by which a fitted ellipse is too high, and of which the middles are
 #: apart; by fitting outlines of discs 60 to 180 mm thick at 15 to 45 degrees.
 HIGHER, APART = 0.23, 1.15
-THICK_YAW_DEG = 10.0  # from which a disc's thickness shows beside its face
 PER_RADIUS_MM = PLATE_MM / 2.0
 LEAST_ROWS, LEAST_SEEN_R = 6, 2.5  # rows, and radii between them, that tell the horizon
 LEAST_LEAN = 0.02  # the lean must change by so much
@@ -36,14 +35,14 @@ class Face:
     shift_px: FloatArray
 
 
-def face_of(outline: Ring, far: FarDisc, bar_px: FloatArray, horizon: float | None) -> Face:
+def face_of(outline: Ring, far: FarDisc, bar_px: FloatArray, horizon: float) -> Face:
     """The face of a disc by its outline.
 
     Args:
         outline: as it was fitted.
         far: the disc on the bar's far end.
         bar_px: the outline's middle, (N, 2).
-        horizon: its row, where the middle is to be moved up and down as well.
+        horizon: its row.
     """
     r = outline.r
     for _ in range(2):  # the turn is told by the face's size
@@ -54,11 +53,10 @@ def face_of(outline: Ring, far: FarDisc, bar_px: FloatArray, horizon: float | No
     apart = APART * rounder * r  # of the outline's middle from the face's
     shift = np.zeros_like(bar_px)
     shift[:, 0] = -np.sign(far.aside_px) * apart
-    if horizon is not None:
-        # As deep as wide is seen of it; the far disc tells the same of the bar's whole length.
-        depth_mm = 2.0 * apart * PER_RADIUS_MM / r / max(abs(float(np.sin(yaw))), 1e-3)
-        share = depth_mm / BETWEEN_MM * (1.0 - far.size) / far.size
-        shift[:, 1] = 0.5 * share * (bar_px[:, 1] - horizon)
+    # As deep as wide is seen of it; the far disc tells the same of the bar's whole length.
+    depth_mm = 2.0 * apart * PER_RADIUS_MM / r / max(abs(float(np.sin(yaw))), 1e-3)
+    share = depth_mm / BETWEEN_MM * (1.0 - far.size) / far.size
+    shift[:, 1] = 0.5 * share * (bar_px[:, 1] - horizon)
     return Face(replace(outline, r=r, aspect=aspect), shift)
 
 

@@ -38,8 +38,7 @@ USUAL = 0.5  # a rim point counts that shows on more than so many of the picture
 #: Cameras stand 3 to 9 m away.
 USUAL_SIZE, USUAL_SIZE_SD, PRIOR_WEIGHT = 0.78, 0.06, 0.1
 USUAL_OVER = 0.15  # radii: cameras look up or down by some degrees
-#: Radii, what the near disc's width tells of that at best; its error is found too small by half.
-OVER_SD, WIDTH_SD_TIMES = 0.06, 2.0
+OVER_SD = 0.06  # radii, what the camera's pitch tells of that at best
 SOBEL = 8.0 / 3.0  # its answer to one grey a pixel, against a change over three pixels
 NOISE_EVERY = 7  # of the changes beside a rim, one in so many tells the noise
 #: Films without a far disc in view reach 1.55 where something else has votes as well, those with
@@ -73,7 +72,7 @@ class Tilt:
         """Shift downward and its standard deviation, near radii, for far discs of sizes (S,)."""
         lens_px = sizes / (1.0 - sizes) * BETWEEN_MM * self.radius_px / DISC_R_MM
         per = lens_px**2 * (1.0 - sizes) / self.radius_px
-        told_sd = np.hypot(OVER_SD, WIDTH_SD_TIMES * self.grows[1] * per)
+        told_sd = np.hypot(OVER_SD, self.grows[1] * per)
         told = 1.0 / (1.0 + (told_sd / USUAL_OVER) ** 2)
         return np.asarray(told * self.grows[0] * per), USUAL_OVER * np.sqrt(1.0 - told)
 

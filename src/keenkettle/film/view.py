@@ -7,26 +7,23 @@ disc, which looks narrower from beside. Neither is believed where it cannot be t
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
-import cv2
 import numpy as np
 
 from keenkettle.film.clip import ClipInfo, Gray
 from keenkettle.film.far_disc import FarDisc
 from keenkettle.film.rim import Ring
+from keenkettle.film.uprights import uprights
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.motion import BarTrack
 
-UPRIGHT_DEG = 8.0  # lines leaning more than this are not taken for uprights
-LEAST_SHARE = 0.10  # of the picture's height, a line that counts
 LEAST_LINES, AGREE_DEG = 4, 0.8
-ROWS_PX = 480.0  # pictures are looked at no taller
 SAME_SHARE, SAME_DEG, AGAIN = 0.012, 0.6, 0.6  # picture widths; so many others show it as well
-LINE_DEG, MOST_LINES, ROUNDS = 0.4, 8.0, 8  # spread of one line; more than that add little
+LINE_DEG, MOST_LINES, ROUNDS = 0.3, 8.0, 8  # spread of one line; more than that add little
 LEAST_ROLL_SD = 0.2  # degrees; frames of doors are not hung truer
 #: Cameras are rolled by so much; by their pitch, lines a picture's width aside lean so much.
-USUAL_DEG = np.array([2.5, 4.0])
+USUAL_DEG = np.array([2.5, 6.0])
 UNKNOWN_ROLL_DEG = 1.5  # where nothing upright shows
 SOUND_YAW_DEG, MOST_YAW_DEG = 20.0, 45.0
 LEAST_SAID_DEG = 2.5
@@ -128,12 +125,27 @@ class Roll:
     outward_sd_deg: float = 0.0
     correlation: float = 0.0
 
+    def grows(self, width_px: int) -> tuple[float, float] | None:
+        """Share by which what is seen is wider a pixel lower, and its standard deviation, as the
+        uprights tell; None where they do not.
+
+        Args:
+            width_px: of the picture.
+        """
+        if not 0.0 < self.outward_sd_deg < np.inf:
+            return None
+        return (
+            float(-np.radians(self.outward_deg) / width_px),
+            float(np.radians(self.outward_sd_deg) / width_px),
+        )
+
     def knowing(self, outward_deg: float, sd_deg: float) -> Roll:
         """The lean where something else tells how much it changes across the picture."""
         shared = self.correlation * self.sd_deg * self.outward_sd_deg
         gain = shared / max(self.outward_sd_deg**2 + sd_deg**2, 1e-9)
         left = float(np.sqrt(max(self.sd_deg**2 - gain * shared, LEAST_ROLL_SD**2)))
-        return Roll(self.deg + gain * (outward_deg - self.outward_deg), min(left, self.sd_deg))
+        deg = self.deg + gain * (outward_deg - self.outward_deg)
+        return replace(self, deg=deg, sd_deg=min(left, self.sd_deg))
 
 
 def outward_of(grows: tuple[float, float], width_px: int) -> tuple[float, float]:
@@ -159,7 +171,7 @@ def roll_of(grays: Sequence[Gray]) -> Roll | None:
     Args:
         grays: pictures of one camera; limbs and people move from one to the next, the room not.
     """
-    found = [_uprights(gray) for gray in grays]
+    found = [uprights(gray) for gray in grays]
     lines = np.concatenate([_staying(k, found) for k in range(len(found))])
     if len(lines) < LEAST_LINES:
         return None
@@ -187,26 +199,6 @@ def roll_of(grays: Sequence[Gray]) -> Roll | None:
         float(sd[1]),
         float(inverse[0, 1] / (sd[0] * sd[1])),
     )
-
-
-def _uprights(gray: Gray) -> FloatArray:
-    """Nearly upright lines (N, 3): where they are across, from the middle in picture widths, lean
-    to the right, degrees, and length, pixels of the small picture.
-    """
-    h, w = gray.shape
-    scale = min(1.0, ROWS_PX / h)
-    small = cv2.resize(gray, (round(w * scale), round(h * scale)), interpolation=cv2.INTER_AREA)
-    edges = cv2.Canny(cv2.GaussianBlur(small, (0, 0), 1.2), 30, 90)
-    least = round(LEAST_SHARE * small.shape[0])
-    found = cv2.HoughLinesP(edges, 1, np.radians(0.25), least, None, least, 4)
-    if found is None:
-        return np.zeros((0, 3))
-    x0, y0, x1, y1 = found.reshape(-1, 4).astype(float).T
-    up = np.where(y0 > y1, 1.0, -1.0)
-    lean = np.degrees(np.arctan2(up * (x1 - x0), np.abs(y1 - y0)))
-    across = (x0 + x1) / 2.0 / small.shape[1] - 0.5
-    lines = np.stack([across, lean, np.hypot(x1 - x0, y1 - y0)], -1)
-    return np.asarray(lines[np.abs(lean) <= UPRIGHT_DEG])
 
 
 def _staying(k: int, found: list[FloatArray]) -> FloatArray:

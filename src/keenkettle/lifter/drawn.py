@@ -23,6 +23,7 @@ DRAWN_FAULTS = (
     "front-shin-off-vertical", "rear-knee-locked", "implement-swings-wide",
 )  # fmt: skip
 CLEAN_TO_JERK_S = 0.9
+DEEPER_TIMES = 0.6  # so much longer a dip and drive of twice the depth take
 
 
 def simulate(
@@ -73,13 +74,16 @@ def _faulty(key: Key, shown: Shown, faults: dict[str, float]) -> Key:
     size = faults.get
     overhead = key.hand[1] > 0.8
     dipping = key.stop == "bottom of the dip"
+    deep = size("dip-too-deep", 0.0)
+    if dipping or key.stop == "drive":
+        key = replace(key, after_s=key.after_s * (1.0 + DEEPER_TIMES * deep))
     if dipping:
         tilt = size("dip-forward", 0.0)
         key = replace(
             key,
             trunk=key.trunk - 11.0 * tilt,
-            lean=key.lean + 3.0 * tilt,
-            knee=key.knee - 38.0 * size("dip-too-deep", 0.0),
+            lean=key.lean + 3.0 * tilt + 17.0 * deep,  # straight down, over the foot
+            knee=key.knee - 38.0 * deep,
         )
     if overhead and shown.ends == "push-press":
         bend = 26.0 * size("rebend-in-push-press", 0.0) * (key.stop == "overhead")

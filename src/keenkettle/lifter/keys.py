@@ -141,7 +141,7 @@ def driving(start: tuple[float, float], ends: str) -> list[Key]:
     if ends == "push-press":
         over = stand(OVER)
         return [*keys, over.at(0.4, "overhead"), over.at(0.9), rest.at(0.8)]
-    flight = replace(up, hand=(0.12, 0.55))
+    flight = replace(up, hand=(0.12, 0.42))
     if ends == "split-catch":
         under = Key(0.0, 6.0, 108.0, 90.0, OVER, split=0.42, shift=0.12)
     elif ends == "full-catch":
@@ -149,7 +149,7 @@ def driving(start: tuple[float, float], ends: str) -> list[Key]:
     else:
         under = squat(OVER, "quarter")
     over = stand(OVER)
-    return [*keys, flight.at(0.12), under.at(0.22, "catch"), under.at(0.9),
+    return [*keys, flight.at(0.16), under.at(0.24, "catch"), under.at(0.9),
             over.at(0.9, "standing"), over.at(0.5)]  # fmt: skip
 
 

@@ -28,6 +28,9 @@ BRUSH_MM = 6.0  # the bar leaves the thigh this much further forward at the most
 HANG_START_M_S2 = 1.5
 SAMPLES = 1201
 HANG_WAY_M = 0.30  # way above the knee in which a hang start reaches the floor lift's speed
+MOST_DRIVE_M_S2 = 14.0  # between two keys, on the average: a short drive begins with more speed
+LEAST_DRIVE_MM = 45.0  # from the power position to the finish; who stops short drives from lower
+MOST_FORWARD_M_S = 1.3  # nothing throws a bar sideways faster
 
 
 @dataclass(frozen=True)
@@ -194,8 +197,12 @@ def pull_keys(body: Body, recipe: Recipe) -> PullKeys:
     """The key poses, which hang on body and recipe only, not on speed."""
     start = set_pose(body, recipe)
     knee_key, power = knee_pose(body, recipe, start), power_pose(body, recipe)
+    finish = finish_pose(body, recipe, 0.0)
+    while _bar_y(body, recipe, finish) - _bar_y(body, recipe, power) < LEAST_DRIVE_MM:
+        lower = replace(power, trunk=power.trunk - 2.0, knee=power.knee - 1.0)
+        power = replace(lower, bar_x=_touching_x(body, recipe, lower, THIGH_TOUCH_MM))
     above = above_knee_pose(body, recipe, knee_key, power)
-    keys = [start, knee_key, above, power, finish_pose(body, recipe, 0.0)]
+    keys = [start, knee_key, above, power, finish]
     places = [0.0, 1.0, 1.4, 2.0, 3.0]
     rise = [_bar_y(body, recipe, k) for k in (knee_key, above, power)]
     if rise[2] - rise[1] < 0.4 * (rise[2] - rise[0]):
@@ -258,11 +265,21 @@ def pull_times(path: PullPath, recipe: Recipe, release_speed: float) -> tuple[Fl
     elif places:
         # A start near the drive leaves little way to make speed in.
         speeds[0] *= min(1.0, float(knots[1]) / HANG_WAY_M)
+    after = [*speeds[1:], release_speed**2]
+    for k in reversed(range(len(speeds))):
+        way = float(knots[k + 2] - knots[k + 1])
+        speeds[k] = max(speeds[k], after[k] - 2.0 * MOST_DRIVE_M_S2 * way)
+        if k:
+            after[k - 1] = speeds[k]
     energy = PchipInterpolator(knots, [0.0, *speeds, release_speed**2])
     v2 = np.maximum(np.asarray(energy(height)), 0.0)
     if recipe.start_s >= 1.0 and speeds:  # a still hang ends at once, it does not creep
         v2 = np.maximum(v2, np.minimum(2.0 * HANG_START_M_S2 * height, 0.15 * speeds[0]))
     dh = np.diff(height)
     v = np.sqrt(v2)
-    times = np.concatenate([[0.0], np.cumsum(2.0 * dh / np.maximum(v[1:] + v[:-1], 1e-6))])
+    steps = 2.0 * dh / np.maximum(v[1:] + v[:-1], 1e-6)
+    # Where the bar goes forward and hardly up, its way forward takes the time.
+    aside = np.abs(np.diff(path.bar[:, 0])) / 1000.0 / MOST_FORWARD_M_S
+    steps = (steps**4 + aside**4) ** 0.25  # the longer one, without a jerk between them
+    times = np.concatenate([[0.0], np.cumsum(steps)])
     return times, float(energy.derivative()(height[-1]) / 2.0)
