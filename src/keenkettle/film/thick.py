@@ -25,9 +25,7 @@ MOST_STEP, MORE_STEP = 0.02, 0.015  # against what was seen nearby; more for eac
 LEANS = 2.0  # times that, of the outline's lean
 LEAST_ROWS, TOLD_ROWS = 4, 5  # by which an outline goes on; that tell of the disc and camera
 LEAST_SEEN_R = 2.0  # radii that the bar rises, to tell them
-LEAST_K, CLEAR_K = 0.009, 3.5  # depth over distance: of a disc 65 mm thick at 7 m; in deviations
-TURN_K = 2.0  # in deviations, where the camera's turn is known
-MOST_K = 0.09  # four thick discs from 3 m
+USUAL_K, USUAL_K_SD, MOST_K = 0.006, 0.010, 0.09  # depth over distance: four thick discs from 3 m
 NOISE, LEAST_NOISE = 0.006, 0.3  # of a radius; times that, at least
 #: Of a radius over the rows seen: what stands beside a rim differs from row to row. By 18 films
 #: with known cameras.
@@ -169,12 +167,8 @@ def solid_of(
     if table.shape[1] < TOLD_ROWS or float(np.ptp(table[0])) < LEAST_SEEN_R * r:
         return None
     starts = (middle - 2 * r, middle, middle + 2 * r)
-    fits = [_fitted(table, r, height_px, 0.02, start, stand, grows) for start in starts]
-    _, solid, share_sd = min(fits, key=lambda fit: fit[0])
-    least = max(LEAST_K, CLEAR_K * share_sd) if stand is None else TURN_K * share_sd
-    if solid.share < least:
-        _, solid, _ = _fitted(table, r, height_px, 0.0, middle, stand, grows)
-    return solid
+    fits = [_fitted(table, r, height_px, start, stand, grows) for start in starts]
+    return min(fits, key=lambda fit: fit[0])[1]
 
 
 def _width(turn_deg: float, sd_deg: float) -> tuple[float, float]:
@@ -206,32 +200,28 @@ def _fitted(
     table: FloatArray,
     r: float,
     height_px: int,
-    share: float,
     horizon: float,
     stand: Stand | None,
     grows: tuple[float, float] | None,
-) -> tuple[float, Solid, float]:
-    """The solid that fits best from a start, without depth where that is 0: what is left over, the
-    solid, and the standard deviation of its depth.
-    """
+) -> tuple[float, Solid]:
+    """The solid that fits best from a row of the horizon, and what is left over."""
     rows, tall, wide = table
     middle = (height_px - 1) / 2.0
     lens = USUAL_LENS_R * r
-    flat = share == 0.0
     width, width_sd = (1.0, ASPECT_SD) if stand is None else _width(*stand.turn_deg)
+    beside_sd = SIZE_NOISE / float(np.ptp(rows)) * lens
 
     def made(p: FloatArray) -> Solid:
-        radius, slope, aspect, k, at = p.tolist()
-        return Solid(
-            radius * r, slope / lens * r, np.inf, aspect, 0.0 if flat else k, at * r, middle
-        )
+        radius, slope, aspect, k, at, _ = p.tolist()
+        return Solid(radius * r, slope / lens * r, np.inf, aspect, k, at * r, middle)
 
     def off(p: FloatArray) -> FloatArray:
         solid = made(p)
         pitch = p[1] / PITCH_SD
         if grows is not None:
             pitch = (solid.slope / solid.radius - grows[0]) / grows[1]
-        across = wide - solid.aspect * solid.across(rows)
+        beside = p[5] / lens * r * (rows - rows.mean())
+        across = wide - solid.aspect * solid.across(rows) - beside
         upright = tall - solid.upright(rows) - solid.over(rows)
         below = solid.horizon - middle
         if stand is None:
@@ -248,19 +238,19 @@ def _fitted(
             *horizon,
             (solid.aspect - width) / width_sd,
             pitch,
-            p[3] / MOST_K if flat else 0.0,
+            (p[3] - USUAL_K) / USUAL_K_SD,
+            p[5] / beside_sd,
         ]
         return np.concatenate([across / (NOISE * r), upright / (NOISE * r), prior])
 
     found = least_squares(
-        off, [1.0, 0.0, 1.0, share, horizon / r], loss="soft_l1",
-        bounds=([0.8, -0.5, 0.6, -1e-9, -np.inf], [1.25, 0.5, 1.1, MOST_K, np.inf]),
+        off, [1.0, 0.0, 1.0, USUAL_K, horizon / r, 0.0], loss="soft_l1",
+        bounds=([0.8, -0.5, 0.6, 0.0, -np.inf, -0.5], [1.25, 0.5, 1.1, MOST_K, np.inf, 0.5]),
     )  # fmt: skip
-    left = np.abs(np.asarray(found.fun, float)[: 2 * len(rows)])
-    scatter = max(1.48 * float(np.median(left)), LEAST_NOISE)
     design = np.asarray(found.jac, float)
-    sd = scatter * np.sqrt(np.diag(np.linalg.inv(design.T @ design + 1e-9 * np.eye(5))))
-    by_width = np.hypot(sd[1] / lens * r, SIZE_NOISE * r / float(np.ptp(rows)))
-    by_room = np.inf if grows is None else grows[1] * r
-    slope_sd = float((by_width**-2.0 + by_room**-2.0) ** -0.5)
-    return float(found.cost), replace(made(found.x), slope_sd=slope_sd), float(sd[3])
+    read = 2 * len(rows)
+    left = np.abs(np.asarray(found.fun, float)[:read])
+    design[:read] /= max(1.48 * float(np.median(left)), LEAST_NOISE)
+    sd = np.sqrt(np.diag(np.linalg.inv(design.T @ design + 1e-9 * np.eye(6))))
+    slope_sd = float(sd[1] / lens * r)
+    return float(found.cost), replace(made(found.x), slope_sd=slope_sd)
