@@ -34,7 +34,9 @@ USUAL_LENS_R = 1000.0 * USUAL_CAMERA_M / (PLATE_MM / 2.0)  # focal length, radii
 #: Of a radius, about a line: widths that are not one disc's; share of the rows that must be one's.
 JUMPS, EVEN_ROWS = 0.01, 0.6
 PITCH_SD = 0.12  # tangent
-HORIZON_SD, ASPECT_SD = 0.25, 0.015  # about the middle, of the picture's height; about 1
+#: About the middle, of the picture's height, by the disc's width alone and by the room as well; of
+#: the horizon's distance, by an unknown lens; about 1.
+HORIZON_SD, ROOM_HORIZON_SD, LENS_SHARE, ASPECT_SD = 0.25, 0.06, 0.5, 0.015
 #: Of a horizon by the far disc; against one by the width, radii; of that, for its distance.
 PLACE_SD_TIMES, PITCHED_SD_R, LENS_SD = 1.3, 0.05, 0.12
 TREAD, TREAD_SD, WIDTH_SD = 0.14, 0.06, 0.003  # half of a disc's depth, radii; of a fit's width
@@ -226,7 +228,8 @@ def _fitted(
         below = solid.horizon - middle
         if stand is None:
             pitched = solid.slope / solid.radius * lens**2
-            horizon = [(below - pitched) / (HORIZON_SD * height_px + 0.5 * abs(pitched))]
+            unsure = HORIZON_SD if grows is None else ROOM_HORIZON_SD
+            horizon = [(below - pitched) / (unsure * height_px + LENS_SHARE * abs(pitched))]
         else:
             place, place_sd = stand.horizon_px
             pitched = solid.slope / solid.radius * stand.lens_px**2
