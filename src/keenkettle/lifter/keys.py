@@ -149,7 +149,9 @@ def driving(start: tuple[float, float], ends: str) -> list[Key]:
     else:
         under = squat(OVER, "quarter")
     over = stand(OVER)
-    return [*keys, flight.at(0.16), under.at(0.24, "catch"), under.at(0.9),
+    # The weight is met a little higher and ridden down.
+    met = replace(under, knee=under.knee + 14.0, lean=under.lean - 5.0)
+    return [*keys, flight.at(0.16), met.at(0.22, "catch"), under.at(0.16), under.at(0.8),
             over.at(0.9, "standing"), over.at(0.5)]  # fmt: skip
 
 

@@ -44,6 +44,8 @@ from keenkettle.measure.sheet import (
 )
 from keenkettle.measure.smooth import running_median
 
+#: Power position to extension, and what that makes of the forward swing; by the simulator.
+USUAL_DRIVE_S, USUAL_DRIVE_MM = 0.11, 20.0
 BEFORE_EXTENSION_S, AFTER_CONTACT_S = 0.040, 0.100
 BEND_S = 0.05  # a bend of the elbow lasts at least so long
 TRACK_MM = 0.4  # what a followed disc is off on top of its noise; by benchmarks/accuracy
@@ -165,16 +167,30 @@ def _first_pull(s: Sheet) -> None:
         error = np.hypot(noise, moment_sigma(m, x, at[0]))
         error = np.hypot(error, sideways_sigma(m, lift_off, at[0]))
         s.put("pull_in", x[lift_off] - x[at[0]], error, at[0])
-    # Where the knees' re-bend hides behind the disc, the bar meets the thigh at about that moment.
-    seen = s.ctx.events.get("power_position") is not None
-    begins = "power_position" if seen or s.ctx.events.get("contact") is None else "contact"
+    _forward_swing(s, noise)
+
+
+def _forward_swing(s: Sheet, noise: float) -> None:
+    """Forward from the power position on. Where the knees' re-bend hides behind the disc, the bar
+    meets the thigh at about that moment; where that is not seen either, the drive takes as long as
+    it usually does.
+    """
+    m, ev = s.ctx.motion, s.ctx.events
+    x, guessed = m.bar[:, 0], 0.0
+    known = [e for e in ("power_position", "contact") if ev.get(e) is not None]
+    usual = not known and ev.get("extension") is not None
+    begins = known[0] if known else "extension" if usual else "power_position"
     if at := s.needs("forward_swing", ("knee", "hip"), begins):
-        last = s.ctx.events.get("catch") or s.ctx.events.get("peak_height") or s.ctx.rep.end
-        run = x[at[0] : last + 1] - x[at[0]]
+        begin = at[0]
+        if usual:
+            begin = int(np.searchsorted(m.t_s, m.t_s[begin] - USUAL_DRIVE_S))
+            guessed = USUAL_DRIVE_MM
+        last = ev.get("catch") or ev.get("peak_height") or s.ctx.rep.end
+        run = x[begin : last + 1] - x[begin]
         k = int(np.argmax(run))
-        error = np.hypot(noise, moment_sigma(m, x, at[0]))
-        error = np.hypot(error, sideways_sigma(m, at[0], at[0] + k))
-        s.put("forward_swing", max(float(run[k]), 0.0), error, at[0] + k)
+        error = np.linalg.norm([noise, moment_sigma(m, x, begin), guessed])
+        error = np.hypot(error, sideways_sigma(m, begin, begin + k))
+        s.put("forward_swing", max(float(run[k]), 0.0), float(error), begin + k)
 
 
 # --- trunk, legs and arms in the pull ---------------------------------------
