@@ -93,13 +93,9 @@ def descent_events(motion: Motion, rep: RepSpan) -> Events:
 def measure_descent(ctx: RepContext) -> Measures:
     """Measure one rep: what a squat or hinge can have; the rest says why not."""
     s = Sheet(ctx)
-    m = ctx.motion
     if at := s.needs("bar_peak_velocity", (), "peak_velocity"):
         put_peak_speed(s, at[0])
-    if at := s.needs("hold_sway", (), "standing"):
-        hold = m.bar[at[0] : ctx.rep.end + 1, 0]
-        if len(hold) >= 8:
-            s.put("hold_sway", float(np.std(hold)), m.bar_sigma, at[0])
+    s.put_sway()
     catch_thigh(s)
     if ctx.start == "overhead":
         overhead_offset(s, "bottom")

@@ -125,10 +125,7 @@ def _bar_metrics(s: Sheet) -> None:
         moment = moment_sigma(m, m.bar[:, 0], at[0], BAR_MOMENT_FRAMES)
         error = np.hypot(np.hypot(noise, moment), sideways_sigma(m, lift_off, at[0]))
         s.put("net_x", m.bar[at[0], 0] - m.bar[lift_off, 0], error, at[0])
-    if at := s.needs("hold_sway", (), "standing"):
-        hold = m.bar[at[0] : s.ctx.rep.end + 1, 0]
-        if len(hold) >= 8:
-            s.put("hold_sway", float(np.std(hold)), m.bar_sigma, at[0])
+    s.put_sway()
     if at := s.needs("turnover_time", ("hip", "knee"), "extension", "catch"):
         error = np.hypot(0.41 * m.spacing_s, _extension_spread_s(m, at[0]))
         s.put("turnover_time", 1000 * (m.t_s[at[1]] - m.t_s[at[0]]), 1000 * error, at[1])
@@ -342,11 +339,14 @@ def _contact(s: Sheet) -> None:
         along = along_segment(m.bar, m.joints["knee"], m.joints["hip"])
         error = np.hypot(along_thigh_sigma(m, i), _range_near_contact(m, i, along))
         s.put("contact_height", float(share), error, i)
-        window = (m.t_s >= m.t_s[i]) & (m.t_s <= m.t_s[i] + AFTER_CONTACT_S)
-        k = i + int(np.argmax(m.bar_v[window, 0]))
-        error = np.hypot(m.speed_sigma, moment_sigma(m, m.bar_v[:, 0], k))
+        forward = m.bar_v[:, 0]
+        ends = np.searchsorted(m.t_s, m.t_s + AFTER_CONTACT_S, side="right")
+        k = i + int(np.argmax(forward[i : ends[i]]))
+        after = np.array([forward[a:b].max() for a, b in enumerate(ends)])
+        error = np.hypot(m.speed_sigma, moment_sigma(m, forward, k))
         error = np.hypot(error, m.lean_sigma * m.bar_v[k, 1])
-        s.put("contact_forward_speed", m.bar_v[k, 0], error, k)
+        error = np.hypot(error, _range_near_contact(m, i, after))
+        s.put("contact_forward_speed", forward[k], error, k)
     else:
         s.needs("contact_forward_speed", legs, "contact")
     if at := s.needs("drive_start_height", legs, "power_position", "peak_velocity"):

@@ -180,10 +180,7 @@ def _bar(s: Sheet) -> None:
             s.out["dip_forward"] = Measure(None, 0.0, UNITS["dip_forward"], None, WHICH_WAY)
     if at := s.needs("catch_drop", (), "peak_height", "catch"):
         s.put("catch_drop", y[at[0]] - y[at[1]], noise + abs(v[at[1]]) * 250 * m.spacing_s, at[1])
-    if at := s.needs("hold_sway", (), "standing"):
-        hold = x[at[0] : s.ctx.rep.end + 1]
-        if len(hold) >= 8:
-            s.put("hold_sway", float(np.std(hold)), m.bar_sigma, at[0])
+    s.put_sway()
 
 
 def _legs(s: Sheet) -> None:

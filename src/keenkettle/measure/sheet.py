@@ -64,6 +64,7 @@ Measures = dict[str, Measure]
 NO_JOINTS = "the joints it needs are not tracked there"
 HIDDEN = "the bar was hidden there"
 HIDDEN_AT_LIFT_OFF = "the bar was hidden at lift-off"
+FEWEST_HELD, HELD_MM = 8, 0.3  # samples; what a followed disc creeps about while it is held
 MOST_HIDDEN_S = 0.1  # over which a bridge tells where the bar is
 #: Measured from where the bar was at lift-off.
 FROM_LIFT_OFF = frozenset(
@@ -112,6 +113,16 @@ class Sheet:
                 why = why or says
         known = None if why else float(value)
         self.out[name] = Measure(known, float(sigma), UNITS[name], at, why)
+
+    def put_sway(self) -> None:
+        """How far the held bar goes to and fro, mm, without what noise alone would show."""
+        if at := self.needs("hold_sway", (), "standing"):
+            m = self.ctx.motion
+            hold = m.bar[at[0] : self.ctx.rep.end + 1, 0]
+            if len(hold) >= FEWEST_HELD:
+                sway = float(np.sqrt(max(float(np.var(hold)) - m.bar_sigma**2, 0.0)))
+                noise = 0.0 if m.bar_sigma <= 0.0 else HELD_MM
+                self.put("hold_sway", sway, float(np.hypot(m.bar_sigma, noise)), at[0])
 
     def needs(self, name: str, joints: tuple[str, ...], *events: str) -> list[int] | None:
         """Event indices if everything is there; else notes why not and returns None."""
