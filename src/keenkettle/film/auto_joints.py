@@ -163,7 +163,7 @@ def find_joints(
         return Found({}, look.crowd, head=True)
     if len(look.frames) < LEAST_FRAMES:
         return Found(dict(flow or {}), look.crowd, far=far)
-    side = facing or _facing(look, bar.xy_px[look.frames], body_px)
+    side = facing or _facing(look, _bar_s_middle(bar.xy_px[look.frames], far), body_px)
     doubt = Doubt(side, PLATE_MM * mm, body_px)
     look = look_again(net, clip, look, doubt, bar.xy_px, plate_px / 2.0)
     split = split_of(look, bar.xy_px[look.frames], side, body_px)
@@ -333,15 +333,21 @@ def _pictures(
         yield n, rgb, with_disc
 
 
+def _bar_s_middle(bar_xy: FloatArray, far: FarDisc | None) -> FloatArray:
+    """The bar between its ends (K, 2): a turned camera shows the near end beside the body."""
+    return bar_xy if far is None else bar_xy + np.array([0.5 * far.aside_px, 0.0])
+
+
 def _facing(look: Look, bar_xy: FloatArray, body_px: float) -> str:
     """Which way a lifter faces, "left" or "right".
 
     Toes are ahead of heels and the nose of the ears; knees are ahead of the hips as soon as they
-    bend, and so is a bar that hangs. Legs and bar count twice: they are large on any picture.
+    bend, and so is a bar that hangs. Feet, legs and bar count twice: feet are hardly ever taken
+    for those of somebody who faces the other way, and the others are large on any picture.
 
     Args:
         look: what the nets saw.
-        bar_xy: bar end on the same pictures, shape (K, 2).
+        bar_xy: the bar on the same pictures, where the body is, shape (K, 2).
         body_px: about how tall the athlete is.
     """
 
@@ -355,5 +361,6 @@ def _facing(look: Look, bar_xy: FloatArray, body_px: float) -> str:
     bar = (bar_xy - hip)[:, 0]
     bent = np.abs(knee) > BENT * body_px
     hangs = (bar_xy[:, 1] > shoulder[:, 1] + HANGS * body_px) & (np.abs(bar) > BENT * body_px)
-    votes = np.sign(toe) + np.sign(nose) + 2.0 * bent * np.sign(knee) + 2.0 * hangs * np.sign(bar)
+    large = np.sign(toe) + bent * np.sign(knee) + hangs * np.sign(bar)
+    votes = 2.0 * large + np.sign(nose)
     return "right" if float(np.nansum(votes)) >= 0.0 else "left"
