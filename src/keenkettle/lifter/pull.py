@@ -27,10 +27,12 @@ SET_BAR_SHARE = 0.066  # bar ahead of the ankle at rest, share of stature: over 
 BRUSH_MM = 6.0  # the bar leaves the thigh this much further forward at the most
 HANG_START_M_S2 = 1.5
 SAMPLES = 1201
+EVEN_HZ = 1000
 HANG_WAY_M = 0.30  # way above the knee in which a hang start reaches the floor lift's speed
 MOST_DRIVE_M_S2 = 14.0  # between two keys, on the average: a short drive begins with more speed
 LEAST_DRIVE_MM = 45.0  # from the power position to the finish; who stops short drives from lower
-MOST_FORWARD_M_S = 1.3  # nothing throws a bar sideways faster
+MOST_RUSHED = 0.97  # of the release's speed at the knee
+MOST_FORWARD_M_S, EVEN_S = 1.3, 0.012  # nothing throws a bar sideways faster, or at once
 
 
 @dataclass(frozen=True)
@@ -254,7 +256,7 @@ def pull_times(path: PullPath, recipe: Recipe, release_speed: float) -> tuple[Fl
 
     height = np.maximum.accumulate((path.bar[:, 1] - path.bar[0, 1]) / 1000.0)
     height += np.arange(SAMPLES) * 1e-9
-    rhythm = 0.60 + 0.32 * recipe.size("rushed-first-pull")
+    rhythm = min(0.60 + 0.32 * recipe.size("rushed-first-pull"), MOST_RUSHED)
     knee_v, power_v = rhythm * release_speed, 0.97 * rhythm * release_speed
     places = [p for p in (1.0, 2.0) if p > recipe.start_s + 0.05]
     knots = np.interp([recipe.start_s, *places, 3.0], path.s, height)
@@ -278,8 +280,17 @@ def pull_times(path: PullPath, recipe: Recipe, release_speed: float) -> tuple[Fl
     dh = np.diff(height)
     v = np.sqrt(v2)
     steps = 2.0 * dh / np.maximum(v[1:] + v[:-1], 1e-6)
-    # Where the bar goes forward and hardly up, its way forward takes the time.
-    aside = np.abs(np.diff(path.bar[:, 0])) / 1000.0 / MOST_FORWARD_M_S
-    steps = (steps**4 + aside**4) ** 0.25  # the longer one, without a jerk between them
+    steps *= _slower(np.cumsum(steps), path.bar[1:, 0])
     times = np.concatenate([[0.0], np.cumsum(steps)])
     return times, float(energy.derivative()(height[-1]) / 2.0)
+
+
+def _slower(t_s: FloatArray, bar_x_mm: FloatArray) -> FloatArray:
+    """How many times longer steps of a pull take (N,), where its bar would be thrown sideways."""
+    from scipy.ndimage import gaussian_filter1d  # slow to load
+
+    even = np.arange(0.0, t_s[-1], 1.0 / EVEN_HZ)
+    x = gaussian_filter1d(np.interp(even, t_s, bar_x_mm), EVEN_S * EVEN_HZ, mode="nearest")
+    speed = np.abs(np.gradient(x, 1.0 / EVEN_HZ)) / 1000.0
+    times = gaussian_filter1d(np.maximum(speed / MOST_FORWARD_M_S, 1.0), EVEN_S * EVEN_HZ)
+    return np.asarray(np.interp(t_s, even, times))

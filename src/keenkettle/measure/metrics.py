@@ -138,10 +138,13 @@ def _first_pull(s: Sheet) -> None:
     assert lift_off is not None
     if at := s.needs("first_pull_velocity", ("knee",), "knee_pass"):
         i = lift_off + int(np.argmax(v[lift_off : at[0] + 1]))
-        sigma = np.hypot(m.speed_sigma, m.scale_error * v[i])
-        s.put("first_pull_velocity", v[i], sigma, i)
+        # A bar that still speeds up at the knee is as fast as that moment is known.
+        moment = moment_sigma(m, np.fmax.accumulate(v), at[0], _pass_frames(m, at[0]))
+        sigma = np.linalg.norm([m.speed_sigma, m.scale_error * v[i], moment])
+        s.put("first_pull_velocity", v[i], float(sigma), i)
         peak = float(s.out["bar_peak_velocity"].value or np.nan)
-        s.put("rhythm_ratio", v[i] / peak, 1.5 * m.speed_sigma / peak, i)
+        error = np.hypot(1.5 * m.speed_sigma, moment) / peak
+        s.put("rhythm_ratio", v[i] / peak, float(error), i)
         if not np.isfinite(peak):
             s.out["rhythm_ratio"] = replace(s.out["rhythm_ratio"], why=NOT_SEEN_FAST)
         out = m.bar[lift_off : at[0] + 1, 0] - m.bar[lift_off, 0]
@@ -239,10 +242,14 @@ def _passing_knee(m: Motion, i: int, values: FloatArray) -> tuple[float, float]:
         return float(values[i]), moment_sigma(m, values, i)
     before, after = m.bar[i - 1 : i + 1, 1] - m.joints["knee"][i - 1 : i + 1, 1]
     share = float(np.clip(before / (before - after), 0.0, 1.0)) if before < after else 1.0
-    step_mm = max(abs(float(m.bar_v[i, 1])) * 1000.0, LEAST_PASS_MM_S) * m.spacing_s
-    frames = float(np.hypot(PASS_FRAMES, sigma_at(m, i, "knee") / step_mm))
     passed = float(values[i - 1] + share * (values[i] - values[i - 1]))
-    return passed, moment_sigma(m, values, i, frames)
+    return passed, moment_sigma(m, values, i, _pass_frames(m, i))
+
+
+def _pass_frames(m: Motion, i: int) -> float:
+    """Standard deviation of the moment the bar passes the knee, frames."""
+    step_mm = max(abs(float(m.bar_v[i, 1])) * 1000.0, LEAST_PASS_MM_S) * m.spacing_s
+    return float(np.hypot(PASS_FRAMES, sigma_at(m, i, "knee") / step_mm))
 
 
 def _range_near_power(m: Motion, i: int, value: FloatArray) -> float:
