@@ -36,6 +36,18 @@ class CalibrationTest(unittest.TestCase):
         np.testing.assert_allclose(got, keeps * (world - world[0]), atol=1e-6)
         np.testing.assert_allclose(looks_up.as_seen(looks_up.levelled(seen)), seen, atol=1e-9)
 
+    def test_what_comes_nearer_to_a_turned_camera_is_no_larger_for_it(self):
+        level = replace(from_disc(60.0, 0.2, camera_m=4.5), centre_px=(640.0, 360.0))
+        sine, cosine = np.sin(np.radians(12.0)), np.cos(np.radians(12.0))
+        turned = replace(level, forward_stretch=1.0 / cosine, turn_sine=sine, scale_col_px=500.0)
+        world = np.array([[0.0, -700.0], [0.0, 900.0], [400.0, 900.0], [-300.0, 100.0]])
+        ahead = 4500.0 - world[:, 0] * sine
+        right = (500.0 - 640.0) * level.mm_per_px + world[:, 0] * cosine
+        f = level.lens_px
+        seen = np.stack([640.0 + f * right / ahead, 360.0 - f * world[:, 1] / ahead], -1)
+        got = turned.to_mm(seen, seen[0], "right")
+        np.testing.assert_allclose(got, world - world[0], atol=1e-6)
+
     def test_a_known_length_calibrates(self):
         cal = from_length(1000.0, np.array([0.0, 0.0]), np.array([0.0, 250.0]))
         self.assertAlmostEqual(cal.mm_per_px, 4.0)

@@ -11,6 +11,7 @@ from dataclasses import replace
 import numpy as np
 
 from keenkettle.coach.bar import Progress, track_bar
+from keenkettle.coach.calibrate import calibrate
 from keenkettle.coach.front import is_front, judge_front, looks_from_front, review_front
 from keenkettle.coach.guess import guess, guess_facing
 from keenkettle.coach.hands import side_difference
@@ -34,13 +35,11 @@ from keenkettle.film.front import with_marks
 from keenkettle.film.heap import give_back_pictures
 from keenkettle.film.joints import follow_joints
 from keenkettle.film.pose_net import NoNetError, available
-from keenkettle.film.view import SOUND_YAW_DEG, UNKNOWN_ROLL_DEG, Roll, turn_of, view_says, yaw_of
+from keenkettle.film.view import SOUND_YAW_DEG, turn_of, view_says, yaw_of
 from keenkettle.measure.calibration import (
     PLATE_MM,
     Calibration,
     check_diameter,
-    from_disc,
-    from_length,
 )
 from keenkettle.measure.events import Events, RepSpan
 from keenkettle.measure.floor import bar_above_floor_mm
@@ -258,7 +257,7 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
     every = _own_joints(request, tracked, joints, warnings)
     joints = without_sides(every)
     times, scale = true_times(tracked, request.capture_fps)
-    calibration = _calibrate(request, tracked)
+    calibration = calibrate(request, tracked)
     facing = request.facing or guess_facing(joints, tracked.bar)
     told = request.facing is not None or bool(joints)
     if not told:
@@ -401,61 +400,6 @@ def _camera_from_hand(
         shoulder,
         clicks,
     )
-
-
-def _calibrate(request: Request, tracked: Tracked) -> Calibration:
-    if request.known is not None:
-        mm, x1, y1, x2, y2 = request.known
-        made = from_length(mm, np.array([x1, y1]), np.array([x2, y2]), request.camera_m)
-    else:
-        widest = tracked.ring.r * max(tracked.ring.aspect, 1.0)
-        made = from_disc(
-            widest,
-            tracked.radius_sigma,
-            request.plate_mm,
-            "found" if tracked.found else "given",
-            request.camera_m,
-        )
-    info = tracked.info
-    yaw, yaw_sigma = turn_of(tracked.ring, tracked.radius_sigma, tracked.far, made.mm_per_px)
-    if tracked.far is not None:
-        metres, error = tracked.far.camera_m(made.mm_per_px)
-        made = replace(
-            made,
-            camera_m=request.camera_m or round(metres, 2),
-            camera_error=made.camera_error if request.camera_m else error,
-            side_px_per_mm=float(np.sin(np.radians(yaw))) / made.mm_per_px,
-            side_sigma_px_per_mm=float(np.radians(yaw_sigma)) / made.mm_per_px,
-        )
-    elif yaw > 0.0:  # to which side is not known
-        made = replace(made, side_sigma_px_per_mm=float(np.sin(np.radians(yaw))) / made.mm_per_px)
-    horizon = _horizon(tracked, made)
-    if horizon:
-        made = replace(made, horizon_px=horizon, scale_row_px=tracked.ring.y)
-    turn = np.radians(min(abs(yaw), SOUND_YAW_DEG))
-    roll = tracked.roll or Roll(0.0, UNKNOWN_ROLL_DEG)
-    lean = np.radians(roll.deg)
-    return replace(
-        made,
-        centre_px=((info.width - 1) / 2.0, (info.height - 1) / 2.0),
-        vertical_px=(float(np.sin(lean)), -float(np.cos(lean))),
-        vertical_sigma=float(np.radians(roll.sd_deg)),
-        forward_stretch=1.0 / float(np.cos(turn)),
-        scale_error=float(np.hypot(made.scale_error, np.tan(turn) * np.radians(yaw_sigma))),
-    )
-
-
-def _horizon(tracked: Tracked, made: Calibration) -> float:
-    """How far below the picture's middle the horizon lies, pixels, by how the disc's width changes
-    as it rises and by where the far disc stands.
-    """
-    grows, sd = tracked.bar.grows
-    by_width, width_sd = grows * made.lens_px**2, sd * made.lens_px**2
-    if tracked.far is None:
-        return by_width if tracked.bar.looks_up else 0.0
-    place, place_sd = tracked.far.horizon_px, tracked.far.horizon_sd_px
-    weight = place_sd**2 / (width_sd**2 + place_sd**2)
-    return float(place if np.isinf(width_sd) else weight * by_width + (1.0 - weight) * place)
 
 
 def _review_rep(

@@ -48,6 +48,8 @@ class Calibration:
         horizon_px: how far below the middle of the picture the horizon lies, pixels: a camera
             that looks upward shows what is higher up smaller.
         scale_row_px: picture row at which the disc was measured, where the horizon is known.
+        scale_col_px: picture column at which it was measured, where the turn is known.
+        turn_sine: of the camera's turn; positive where what goes right comes nearer.
     """
 
     mm_per_px: float
@@ -66,6 +68,8 @@ class Calibration:
     forward_stretch: float = 1.0
     horizon_px: float = 0.0
     scale_row_px: float = 0.0
+    scale_col_px: float = 0.0
+    turn_sine: float = 0.0
 
     @property
     def lens_px(self) -> float:
@@ -111,19 +115,29 @@ class Calibration:
     def to_mm(self, xy_px: FloatArray, origin_px: FloatArray, facing: str) -> FloatArray:
         """World millimetres of points in the disc's plane.
 
+        From a turned camera what goes forward comes nearer, or goes away, and looks larger, or
+        smaller: the plane is mapped by a homography (Hartley & Zisserman 2004, ch. 8.1).
+
         Args:
             xy_px: shape (..., 2), pixels, y down.
             origin_px: shape (2,), where the world's origin lies.
             facing: "left" or "right".
         """
-        up = np.array(self.vertical_px)
-        right = np.array([-up[1], up[0]])
-        d = self.levelled(xy_px) - self.levelled(np.asarray(origin_px, float))
-        ahead = (d @ right) * self.forward_stretch
-        world = np.stack([ahead, d @ up], axis=-1) * self.mm_per_px
+        world = self._on_plane(xy_px) - self._on_plane(np.asarray(origin_px, float))
         if facing == "left":
             world[..., 0] *= -1.0
         return np.asarray(world)
+
+    def _on_plane(self, xy_px: FloatArray) -> FloatArray:
+        """Millimetres right and up on the disc's plane, of points (..., 2)."""
+        up = np.array(self.vertical_px)
+        right = np.array([-up[1], up[0]])
+        off = self.levelled(xy_px) - np.array(self.centre_px)
+        x, y = off @ right, off @ up
+        measured = self.scale_col_px - self.centre_px[0] if self.turn_sine else 0.0
+        nearer = self.turn_sine / self.lens_px
+        across = self.mm_per_px * (x - measured) / (1.0 / self.forward_stretch + x * nearer)
+        return np.stack([across, y * (self.mm_per_px - across * nearer)], axis=-1)
 
     def in_disc_plane(
         self, xy_px: FloatArray, joint: str, far_side: BoolArray | None = None
