@@ -1,11 +1,12 @@
 """The far disc beside the near one, on pictures drawn by hand."""
 
 import unittest
+from dataclasses import replace
 
 import cv2
 import numpy as np
 
-from keenkettle.film.far_disc import BETWEEN_MM, FarWatch, Tilt, _first_rise
+from keenkettle.film.far_disc import BETWEEN_MM, FarWatch, Tilt, Voted, _first_rise
 from keenkettle.film.rim import Ring
 
 R, W, H = 40.0, 640, 400
@@ -143,6 +144,16 @@ class FarDiscTest(unittest.TestCase):
         (low, top), (begun, ended) = _first_rise(y, R), _first_rise(fast, R)
         self.assertAlmostEqual(begun / 8.0, low, delta=1.0)
         self.assertAlmostEqual(ended / 8.0, top, delta=1.0)
+
+
+class VotedTest(unittest.TestCase):
+    def test_fewer_votes_are_believed_where_the_pitch_says_how_high_it_stands(self):
+        place = Voted(0.4, 1.2, 1.7, 0.9, -0.3, 0.75)
+        self.assertFalse(place.told)
+        self.assertTrue(replace(place, pitched=True).told)
+        self.assertFalse(replace(place, pitched=True, alone=1.05, vote=0.75).told)
+        self.assertTrue(Tilt((0.5e-4, 0.1e-4), 80.0).sure)
+        self.assertFalse(Tilt((0.5e-4, 1.0e-4), 80.0).sure)
 
 
 if __name__ == "__main__":
