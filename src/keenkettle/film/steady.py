@@ -26,12 +26,15 @@ WIDTH_PX = 480  # pictures are looked at so small
 MOVING_HZ, RESTING_HZ = 30.0, 4.0  # looks a second where the camera moves, and where it rests
 CELLS = (4, 6)  # rows and columns that corners are taken from, alike
 IN_CELL, LEAST_IN_CELL, APART_PX = 8, 3, 6.0
-LEAST_CELLS, LEAST_COLUMNS, LEAST_CORNER = 7, 4, 2e-4  # with corners; so clear a corner is no noise
-AGREE_PX, AGREE_SHARE = 0.6, 0.6  # small pixels; share of cells that must go the same way
+LEAST_CELLS, LEAST_COLUMNS = 5, 3  # with corners
+LEAST_CORNER, NOISE_TIMES = 2e-5, 8.0  # so clear a corner is no noise; times the middling place
+AGREE_PX, AGREE_SHARE = 0.6, 0.4  # small pixels; share of cells that must go the same way
 BLIND = 4  # times as seldom where there was nothing to hold on to
 LEFT = 0.5  # share of a picture's corners that must still be seen, or others are taken
 NOTICED_PX = 0.35  # small pixels: less is noise
 MOVED_PX = 1.0  # the whole film, small pixels: less is a camera on a stand
+BLUR_PX = 1.0  # against noise, that has corners as well
+PATIENT = 60  # looks that do not agree, before other corners are taken
 WINDOW_PX, LEVELS = (15, 15), 3
 
 
@@ -46,6 +49,7 @@ class SteadyWatch:
         self._last: FloatArray = np.zeros(2)
         self._scale = 1.0
         self._moving_until = 0
+        self._lost = 0
 
     def watch(self, frames: Iterable[tuple[int, Gray, Gray]]) -> Iterator[tuple[int, Gray, Gray]]:
         """The same frames, looked at on the way: number, luma and tone of shape (height, width)."""
@@ -75,7 +79,8 @@ class SteadyWatch:
     def _look(self, number: int, luma: Gray) -> None:
         self._scale = min(1.0, WIDTH_PX / luma.shape[1])
         size = (round(luma.shape[1] * self._scale), round(luma.shape[0] * self._scale))
-        small = np.asarray(cv2.resize(luma, size, interpolation=cv2.INTER_AREA), np.uint8)
+        reduced = cv2.resize(luma, size, interpolation=cv2.INTER_AREA)
+        small = np.asarray(cv2.GaussianBlur(reduced, (0, 0), BLUR_PX), np.uint8)
         if self._reference is not None and self._reference[0].shape != small.shape:
             self._reference = None  # the film goes on in another size
         if self._reference is None:
@@ -91,8 +96,13 @@ class SteadyWatch:
         ok = ok.ravel() == 1
         shift = _common((found - points).reshape(-1, 2)[ok], self._cells(points[ok], small))
         if shift is None:
-            self._reference = None  # another scene, or nothing to hold on to
+            # A moment's blur, or somebody who passes; what was taken anew then would not know how
+            # far the camera had gone meanwhile.
+            self._lost += 1
+            if self._lost > PATIENT:
+                self._reference = None  # another scene, or nothing to hold on to
             return
+        self._lost = 0
         now = base + shift
         if float(np.abs(now - self._last).max()) > NOTICED_PX:
             self._moving_until = number
@@ -104,10 +114,12 @@ class SteadyWatch:
         rows, columns = (np.linspace(0, n, k + 1).astype(int) for n, k in
                          zip(small.shape, CELLS, strict=True))  # fmt: skip
         found = []
+        corner = cv2.cornerMinEigenVal(small, 5)
+        least = max(LEAST_CORNER, NOISE_TIMES * float(np.median(corner)))
         for top, below in pairwise(rows):
             for left, right in pairwise(columns):
                 part = small[top:below, left:right]
-                clear = np.asarray(cv2.cornerMinEigenVal(part, 5) > LEAST_CORNER, np.uint8)
+                clear = np.asarray(corner[top:below, left:right] > least, np.uint8)
                 if not clear.any():
                     continue
                 points = cv2.goodFeaturesToTrack(part, IN_CELL, 0.05, APART_PX, mask=clear)
@@ -125,22 +137,26 @@ class SteadyWatch:
 
 
 def _common(moved: FloatArray, cells: NDArray[np.int64]) -> FloatArray | None:
-    """The shift that most parts of the picture agree on; None where they do not.
+    """The shift that corners in most parts of the picture agree on; None where they do not.
+
+    Corners of noise and limbs go here and there; those of the room go one way.
 
     Args:
         moved: shifts of the corners, shape (K, 2).
         cells: row and column of the part that each lies in, shape (K, 2).
     """
-    own = {tuple(c): moved[(cells == c).all(axis=1)] for c in np.unique(cells, axis=0)}
-    middling = {c: np.median(m, axis=0) for c, m in own.items() if len(m) >= LEAST_IN_CELL}
-    if len(middling) < LEAST_CELLS:
+    if len(moved) == 0:
         return None
-    shifts = np.array(list(middling.values()))
-    near = np.linalg.norm(shifts - np.median(shifts, axis=0), axis=1) < 2.0 * AGREE_PX
-    columns = {c[1] for c, agrees in zip(middling, near, strict=True) if agrees}
-    if near.mean() < AGREE_SHARE or len(columns) < LEAST_COLUMNS:
+    _, part, count = np.unique(cells, axis=0, return_inverse=True, return_counts=True)
+    part = part.reshape(-1)
+    alike = np.linalg.norm(moved[:, None] - moved[None], axis=-1) < AGREE_PX
+    near = alike[int(np.argmax(alike @ (1.0 / count[part])))]
+    agree = np.bincount(part[near], minlength=len(count)) >= LEAST_IN_CELL
+    columns = np.unique(cells[agree[part], 1])
+    if agree.sum() < max(LEAST_CELLS, AGREE_SHARE * len(count)) or len(columns) < LEAST_COLUMNS:
         return None
-    return np.asarray(shifts[near].mean(axis=0), float)
+    own = [moved[near & (part == k)].mean(axis=0) for k in np.flatnonzero(agree)]
+    return np.asarray(np.mean(own, axis=0), float)
 
 
 def look_against_room(look: Look, drift_px: FloatArray) -> Look:
