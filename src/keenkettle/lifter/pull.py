@@ -30,7 +30,8 @@ SAMPLES = 1201
 EVEN_HZ = 1000
 HANG_WAY_M = 0.30  # way above the knee in which a hang start reaches the floor lift's speed
 MOST_DRIVE_M_S2 = 14.0  # between two keys, on the average: a short drive begins with more speed
-LEAST_DRIVE_MM = 45.0  # from the power position to the finish; who stops short drives from lower
+#: From the power position to the finish, who stops short drives from lower; by so many steps.
+LEAST_DRIVE_MM, MOST_LOWERED = 45.0, 12
 MOST_RUSHED = 0.97  # of the release's speed at the knee
 MOST_FORWARD_M_S, EVEN_S = 1.3, 0.012  # nothing throws a bar sideways faster, or at once
 
@@ -200,7 +201,9 @@ def pull_keys(body: Body, recipe: Recipe) -> PullKeys:
     start = set_pose(body, recipe)
     knee_key, power = knee_pose(body, recipe, start), power_pose(body, recipe)
     finish = finish_pose(body, recipe, 0.0)
-    while _bar_y(body, recipe, finish) - _bar_y(body, recipe, power) < LEAST_DRIVE_MM:
+    for _ in range(MOST_LOWERED):
+        if _bar_y(body, recipe, finish) - _bar_y(body, recipe, power) >= LEAST_DRIVE_MM:
+            break
         lower = replace(power, trunk=power.trunk - 2.0, knee=power.knee - 1.0)
         power = replace(lower, bar_x=_touching_x(body, recipe, lower, THIGH_TOUCH_MM))
     above = above_knee_pose(body, recipe, knee_key, power)
