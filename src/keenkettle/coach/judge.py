@@ -212,7 +212,7 @@ def _margin(known: list[_Outcome]) -> float | None:
     """How well inside every limit, in its own errors; None when not well inside."""
     notes = [o for o in known if o.test.severity == "note"] or known
     sigmas = [-o.beyond / max(o.measure.sigma, 1e-6) for o in notes]
-    if any(o.measure.unit == "mm" and _as_far_behind(o) for o in notes):
+    if any(_as_far_behind(o) for o in notes):
         return None
     shares = [-o.beyond / max(abs(o.limit), 1.0) for o in notes]
     return min(shares) if min(sigmas) >= GOOD_SIGMAS else None
@@ -221,7 +221,8 @@ def _margin(known: list[_Outcome]) -> float | None:
 def _as_far_behind(o: _Outcome) -> bool:
     """Whether a distance that may be so large one way is as large the other way."""
     assert o.measure.value is not None
-    return o.test.relation == "above" and 0.0 < o.limit < -o.measure.value
+    distance = o.measure.unit == "mm" and o.test.relation == "above"
+    return distance and 0.0 < o.limit < -o.measure.value
 
 
 def show_value(value: float, unit: str, signed: bool = False) -> str:

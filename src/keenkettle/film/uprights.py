@@ -24,6 +24,9 @@ def uprights(gray: Gray) -> FloatArray:
 
     What is found to the pixel seems upright where it leans by less than that over its length, so
     a line's edge is read at many places along it.
+
+    Args:
+        gray: picture, shape (height, width), 0 to 255.
     """
     h, w = gray.shape
     scale = min(1.0, ROWS_PX / h)

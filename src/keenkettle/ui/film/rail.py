@@ -116,7 +116,7 @@ class HeightRail(QWidget):
             if last - y < TICK_ROOM_PX or y < 40:
                 continue
             last = y
-            if -25 < y - cursor < 13:
+            if -25 < y - cursor < 18:
                 continue  # the cursor's own figure stands here
             p.setPen(theme.colour(worn.quiet))
             row = QRectF(8, y - 17, self.width() - 16.0, 16)
