@@ -94,7 +94,7 @@ def run(quick: bool) -> list[tuple[str, str, str, bool]]:
         ("front view, faults found", f"{right} of {wanted}", "all", right == wanted),
     ]
     for name, worst, unit in (("bar_slope", 1.5, "deg"), ("landing_width", 0.15, "shoulders"),
-                              ("knee_inside", 30.0, "mm")):  # fmt: skip
+                              ("knee_inside", 30.0, "mm"), ("elbow_gap", 40.0, "ms")):  # fmt: skip
         value = max(errors.get(name, [np.inf]))
         rows.append((f"  {name}, worst error", f"{value:.2f} {unit}", f"<= {worst:g}",
                      value <= worst))  # fmt: skip

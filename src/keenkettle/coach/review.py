@@ -86,6 +86,7 @@ TURNED = (
     "between body and bar are rough; film at right angles to the bar, with both discs in view"
 )
 FACE_SEEN, FACE_ASPECT = 0.85, 0.66  # turned by no more than 48 degrees
+WIDEST = 1.08  # a disc is wider than tall only for a camera that looks down on it, 22 degrees here
 
 
 def review_clip(
@@ -227,7 +228,7 @@ def shows_face(tracked: Tracked) -> bool:
     behind a disc may look to the nets as if it stood the other way.
     """
     seen = float((tracked.bar.quality >= SEEN).mean())
-    return seen >= FACE_SEEN and tracked.ring.aspect >= FACE_ASPECT
+    return seen >= FACE_SEEN and FACE_ASPECT <= tracked.ring.aspect <= WIDEST
 
 
 def _by_dots(

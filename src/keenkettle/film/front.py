@@ -1,19 +1,21 @@
 """Both sides of a lifter filmed from the front: joints by the net, the bar as a long thin line.
 
-The net may take left for right on some frames; a lifter does not turn round in mid-lift, so
-the sides are those of most frames. The bar's slope is read from the picture itself, for hands
-are found too roughly to tell a few degrees.
+The net may take left for right on some frames, of the body or of a pair of limbs; a lifter does
+not turn round in mid-lift, so the sides are those of most frames. Where it cannot make up its
+mind it puts both in the middle; those frames are left out. The bar is read from the picture
+itself (``bar_line``), for hands are found too roughly to tell a few degrees.
 """
 
 from __future__ import annotations
 
 from collections.abc import Callable
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
+from scipy.ndimage import median_filter
 
-from keenkettle.film.clip import Clip, Gray
+from keenkettle.film.bar_line import BarLines
+from keenkettle.film.clip import Clip
 from keenkettle.film.plausible import Marks
 from keenkettle.film.pose_net import LEAST_PRESENCE, SIDES, PoseNet
 from keenkettle.measure.geometry import FloatArray
@@ -30,12 +32,7 @@ CLICK_SHARE = 0.004
 FADE_S = 0.5  # what a mark corrects fades so fast beyond the first and last of them
 OUTLIER_SHARE = 0.06
 MEDIAN_FRAMES = 5
-BEYOND = 0.55  # the bar is looked for so far beyond each hand, in widths between the hands
-SLACK = 0.25  # and so far above or below the hands
-BAR_MM, ARM_SPAN_MM = 28.0, 1700.0
-TRIES, SAMPLES, NEAR = 33, 96, 9
-LEAST_EDGE = 3.0  # grey levels by which the bar stands out along its length
-MIDDLE_GAP = 0.12  # of the bar's samples, about the neck, where the body is too near
+USUAL_FRAMES, COLLAPSED = 11, 0.7  # a pair this much nearer together than so long about it is none
 
 
 def from_front(clip: Clip, net: PoseNet) -> bool:
@@ -76,23 +73,24 @@ def find_front(
     """
     count = clip.info.frames
     xy = np.full((count, 33, 2), np.nan)
-    ends = np.full((count, 2, 2), np.nan)
+    lines = BarLines()
     step = max(round(clip.info.fps_nominal / FASTEST_FPS), 1)
     net.crop = None
     for n, rgb in clip.rgbs(list(range(0, count, step))):
         found = net.find(rgb)
         if found is not None and found.presence >= LEAST_PRESENCE:
             xy[n] = found.xy
-            ends[n] = _bar_ends(rgb, found.xy)
+            lines.look(n, rgb, found.xy)
         if progress is not None:
             progress(n + 1, count)
     tracks = sides_of(xy)
     if not tracks:
         return {}
-    lines = np.flatnonzero(np.isfinite(ends[:, 0, 0]))
-    if len(lines) >= MEDIAN_FRAMES:
+    ends = lines.ends(count, clip.info.fps_nominal)
+    told = np.flatnonzero(np.isfinite(ends[:, 0, 0]))
+    if len(told) >= MEDIAN_FRAMES:
         for i, name in enumerate(BAR_ENDS):
-            tracks[name] = _track(_steady(ends[:, i], lines, OUTLIER_SHARE * _tall(xy)), 1.0)
+            tracks[name] = _track(_steady(ends[:, i], told, OUTLIER_SHARE * _tall(xy)), 1.0)
     return tracks
 
 
@@ -168,7 +166,21 @@ def _same_sides(xy: FloatArray, seen: NDArray[np.int64]) -> FloatArray:
     wrong = seen[order == -usual]
     for a, b in pairs:
         out[wrong, a], out[wrong, b] = xy[wrong, b], xy[wrong, a]
+    if is_wide(xy[seen]):
+        for a, b in pairs:
+            out[seen[:, None], (a, b)] = _own_sides(out[seen[:, None], (a, b)], float(usual))
     return out
+
+
+def _own_sides(pair: FloatArray, usual: float) -> FloatArray:
+    """A pair of joints (K, 2, 2) seen from the front or from behind, each on the side it is
+    usually on; NaN where both are taken for one thing between them.
+    """
+    apart = usual * (pair[:, 0, 0] - pair[:, 1, 0])
+    out = np.where((apart < 0.0)[:, None, None], pair[:, ::-1], pair)
+    wide = np.abs(apart)
+    out[wide < COLLAPSED * median_filter(wide, USUAL_FRAMES, mode="nearest")] = np.nan
+    return np.asarray(out)
 
 
 def _steady(xy: FloatArray, seen: NDArray[np.int64], most: float) -> FloatArray:
@@ -177,7 +189,9 @@ def _steady(xy: FloatArray, seen: NDArray[np.int64], most: float) -> FloatArray:
     half = MEDIAN_FRAMES // 2
     padded = np.pad(own, ((half, half), (0, 0)), mode="edge")
     windows = np.stack([padded[i : i + len(own)] for i in range(MEDIAN_FRAMES)])
-    middle = np.median(windows, axis=0)
+    known = np.isfinite(windows[:, :, 0]).any(axis=0)
+    middle = np.full_like(own, np.nan)
+    middle[known] = np.nanmedian(windows[:, known], axis=0)
     good = np.hypot(*(own - middle).T) <= most
     out = np.full_like(xy, np.nan)
     if good.sum() < 2:
@@ -186,62 +200,3 @@ def _steady(xy: FloatArray, seen: NDArray[np.int64], most: float) -> FloatArray:
     for axis in (0, 1):
         out[inside, axis] = np.interp(inside, seen[good], own[good, axis])
     return out
-
-
-def _bar_ends(rgb: NDArray[np.uint8], xy: FloatArray) -> FloatArray:
-    """Two points on the bar, left and right on the picture, shape (2, 2); NaN where unseen."""
-    gray = np.asarray(cv2.cvtColor(rgb, cv2.COLOR_RGB2GRAY), np.uint8)
-    hands = sorted((xy[SIDES[s]["wrist"]] for s in SIDES), key=lambda p: float(p[0]))
-    apart = float(hands[1][0] - hands[0][0])
-    nothing = np.full((2, 2), np.nan)
-    shoulders = abs(float(xy[SIDES["left"]["shoulder"]][0] - xy[SIDES["right"]["shoulder"]][0]))
-    if apart < 0.6 * shoulders:
-        return nothing
-    # Hands lie close to the bar: their slope is where the search begins.
-    slope = float(hands[1][1] - hands[0][1]) / apart
-    x0 = max(hands[0][0] - BEYOND * apart, 2.0)
-    x1 = min(hands[1][0] + BEYOND * apart, gray.shape[1] - 3.0)
-    y0 = hands[0][1] + slope * (x0 - hands[0][0])
-    y1 = hands[0][1] + slope * (x1 - hands[0][0])
-    thick = max(0.5 * BAR_MM / 340.0 * shoulders, 1.5)
-    reach = SLACK * apart
-    top = max(int(min(y0, y1) - 1.3 * reach - 4.0 * thick), 0)
-    low = min(int(max(y0, y1) + 1.3 * reach + 4.0 * thick) + 1, gray.shape[0])
-    if low - top < 12:
-        return nothing
-    ridge = _ridge(gray[top:low], thick)
-    best, score = (y0 - top, y1 - top), 0.0
-    for span, tries in ((reach, TRIES), (2.2 * reach / TRIES, NEAR), (0.5 * reach / TRIES, NEAR)):
-        centre = best
-        for sign in (1.0, -1.0) if score == 0.0 else (np.sign(score),):
-            found, value = _best_line(ridge * sign, x0, x1, centre, span, tries)
-            if value > abs(score):
-                best, score = found, sign * value
-    if abs(score) < LEAST_EDGE:
-        return nothing
-    return np.array([[x0, top + best[0]], [x1, top + best[1]]])
-
-
-def _ridge(gray: Gray, thick: float) -> FloatArray:
-    """How much each pixel stands out from those above and below it by the bar's thickness."""
-    soft = cv2.GaussianBlur(gray, (0, 0), max(0.5 * thick, 0.7)).astype(np.float32)
-    d = max(round(2.2 * thick), 2)
-    out = np.zeros_like(soft)
-    out[d:-d] = soft[d:-d] - 0.5 * (soft[: -2 * d] + soft[2 * d :])
-    return np.asarray(out, np.float64)
-
-
-def _best_line(
-    ridge: FloatArray, x0: float, x1: float, centre: tuple[float, float], span: float, tries: int
-) -> tuple[tuple[float, float], float]:
-    """The line whose weakest half still stands out most, and by how much."""
-    share = np.linspace(0.0, 1.0, SAMPLES)
-    share = share[np.abs(share - 0.5) > MIDDLE_GAP]
-    x = np.round(x0 + share * (x1 - x0)).astype(int)
-    shift = np.linspace(-span, span, tries)
-    a, b = (v.ravel() for v in np.meshgrid(centre[0] + shift, centre[1] + shift))
-    y = np.round(a[:, None] * (1.0 - share) + b[:, None] * share).astype(int)
-    values = ridge[np.clip(y, 0, ridge.shape[0] - 1), x]
-    strength = np.quantile(values, 0.4, axis=1)
-    i = int(np.argmax(strength))
-    return (float(a[i]), float(b[i])), float(strength[i])

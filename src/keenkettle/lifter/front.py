@@ -18,6 +18,7 @@ SIDES = {"right": 1.0, "left": -1.0}
 JOINTS = ("ear", "shoulder", "elbow", "wrist", "hip", "knee", "ankle", "heel", "toe")
 RAMP_S = 0.12  # in which a fault of sides comes and goes
 BAR_HALF_MM = 1050.0
+MOST_TILT = 0.14  # tan of 8 degrees: what one late arm lets the bar tilt by
 CARRIED_RISE_MM = 250.0  # the bar is off the ground by so much where a tilt may begin
 
 
@@ -61,7 +62,7 @@ class Front:
             p["wrist"][1] += tilt * p["wrist"][2]
             if side == "left":
                 for n in ("wrist", "elbow"):
-                    p[n][:2] += since * (self._arm(n, t - f.lag_s) - self._arm(n, t))
+                    p[n][:2] += since * self._late(n, t)
             before, after = JOINT_Z["ankle"], f.landing * JOINT_Z["shoulder"]
             ankle = before + since * (after - before)
             for n in ("ankle", "heel", "toe"):
@@ -76,6 +77,14 @@ class Front:
             out[f"bar_{side}"] = np.array([bar[0], bar[1] + self._hang(t) + slope * reach, reach])
         return out
 
+    def _late(self, joint: str, t: float) -> FloatArray:
+        """How far a point of the late arm is from where it would be; the bar's other end is up."""
+        lag = self.faults.lag_s
+        wrist = self._arm("wrist", t - lag) - self._arm("wrist", t)
+        most = 2.0 * JOINT_Z["wrist"] * MOST_TILT
+        share = min(1.0, most / max(float(np.linalg.norm(wrist)), 1e-9))
+        return np.asarray(share * (self._arm(joint, t - lag) - self._arm(joint, t)))
+
     def _arm(self, joint: str, t: float) -> FloatArray:
         """A point of the arm from the shoulder."""
         at = _lerp(self.sim, self.sim.joints[joint], t)
@@ -84,8 +93,7 @@ class Front:
     def _hang(self, t: float) -> float:
         """How much lower the middle of the bar is for one hand's being late."""
         since = float(np.clip((t - self.caught_s + RAMP_S) / RAMP_S, 0.0, 1.0))
-        late = self._arm("wrist", t - self.faults.lag_s) - self._arm("wrist", t)
-        return 0.5 * since * float(late[1])
+        return 0.5 * since * float(self._late("wrist", t)[1])
 
 
 def make_front(sim: SimMotion, faults: SideFaults) -> Front:

@@ -10,6 +10,7 @@ from collections.abc import Callable
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.ndimage import median_filter, uniform_filter
 from scipy.signal import butter, filtfilt
 
 from keenkettle.measure.events import Events
@@ -23,9 +24,11 @@ LAND_S, STAND_S = 0.08, 0.6  # feet are read between these times after the catch
 BREADTH = 1.12  # breadth between the bony points over that between the shoulder joints
 TURN_S, SETTLED_S = 0.6, 0.25  # arms are shortest so long before the catch, straight after
 NEAR_BAR_MM = 260.0  # a line further from the hand is not the bar
-LEVELS, LEVEL_COUNT = (0.6, 0.86), 7  # of the way from bent to straight, where both are timed
+LEVELS, LEVEL_COUNT = (0.76, 0.92), 7  # of the way from bent to straight, where both are timed
+CALM_S, SLOW_S = 0.1, 0.5  # over which shoulders are taken: their middle, and how they differ
 LEAST_STRETCH = 0.15  # of the straight arm: less bent than this tells nothing
 WORST_FRAMES = 5  # the worst of a measure is the median of so many frames in a row
+KNEES_S = 0.2  # or of so long, where the net takes one leg for the other for some frames
 SLOPE_SIGMA_DEG = 0.6  # of the slope over HELD_S, by benchmarks/front
 WIDTH_SIGMA = 0.06  # of a width's share of the shoulders, half of it the net's idea of those
 KNEE_SIGMA_MM = 14.0
@@ -149,12 +152,9 @@ def _folded(slope_deg: FloatArray) -> FloatArray:
 
 def _elbows(m: Motion, received: int, first: int, last: int) -> Measure:
     """By how much one arm straightens after the other, at like shares of its length."""
-    long = []
-    for side in ("left", "right"):
-        if not m.has(f"{side}_shoulder", f"{side}_wrist"):
-            return not_seen("elbow_gap", NO_JOINTS)
-        length = np.linalg.norm(_hand(m, side) - m.joints[f"{side}_shoulder"], axis=1)
-        long.append(length / np.nanquantile(length[received : last + 1], 0.9))
+    if not m.has(*(f"{s}_{j}" for s in ("left", "right") for j in ("shoulder", "wrist"))):
+        return not_seen("elbow_gap", NO_JOINTS)
+    long = [x / np.nanmedian(x[received : last + 1]) for x in _arms(m)]
     both = long[0] + long[1]
     early = np.arange(max(received - round(TURN_S / m.spacing_s), first), received + 1)
     until = min(received + round(SETTLED_S / m.spacing_s), last)
@@ -174,6 +174,34 @@ def _elbows(m: Motion, received: int, first: int, last: int) -> Measure:
     spread = 1.48 * float(np.median(np.abs(gaps - gap)))
     sigma = float(np.hypot(LOCK_SIGMA_FRAMES * m.spacing_s, spread))
     return Measure(1000.0 * abs(gap), 1000.0 * sigma, "ms", received)
+
+
+def _arms(m: Motion) -> tuple[FloatArray, FloatArray]:
+    """From each shoulder to its hand, mm.
+
+    How the arms differ is told by the bar, which is found far better than shoulders are: those
+    count as they are on the whole.
+    """
+    left, right = (m.joints[f"{side}_shoulder"] for side in ("left", "right"))
+    middle = _calm(0.5 * (left + right), CALM_S, m.spacing_s)
+    half = _calm(0.5 * (left - right), SLOW_S, m.spacing_s)
+    arms = []
+    for side, shoulder in (("left", middle + half), ("right", middle - half)):
+        hand = _hand(m, side)
+        hand[:, 0] = _calm(hand[:, :1], SLOW_S, m.spacing_s)[:, 0]
+        arms.append(np.linalg.norm(hand - shoulder, axis=1))
+    return arms[0], arms[1]
+
+
+def _calm(xy: FloatArray, over_s: float, spacing_s: float) -> FloatArray:
+    """Points (N, k) without jumps and noise that are shorter than a time; NaN stays."""
+    known = np.flatnonzero(np.isfinite(xy[:, 0]))
+    out = np.full_like(xy, np.nan)
+    if len(known):
+        own = xy[known[0] : known[-1] + 1]
+        size = (2 * round(0.5 * over_s / spacing_s) + 1, 1)
+        out[known[0] : known[-1] + 1] = uniform_filter(median_filter(own, size), size)
+    return out
 
 
 def _hand(m: Motion, side: str) -> FloatArray:
@@ -196,14 +224,13 @@ def _hand(m: Motion, side: str) -> FloatArray:
 
 
 def _crossing(m: Motion, long: FloatArray, part: slice, level: float) -> float:
-    """When an arm last becomes longer than a share of its length, s; NaN where it does not."""
-    own = long[part]
-    below = np.flatnonzero(own < level)
-    if len(below) == 0 or below[-1] >= len(own) - 1:
+    """When an arm first becomes longer than a share of its length, s; NaN where it does not."""
+    own = np.maximum.accumulate(long[part])
+    i = int(np.searchsorted(own, level))
+    if i == 0 or i == len(own):
         return float("nan")
-    i = int(below[-1])
-    share = (level - own[i]) / max(own[i + 1] - own[i], 1e-9)
-    return float(m.t_s[part][i] + share * m.spacing_s)
+    share = (level - own[i - 1]) / max(own[i] - own[i - 1], 1e-9)
+    return float(m.t_s[part][i - 1] + share * m.spacing_s)
 
 
 def _landing(m: Motion, received: int, first: int, last: int) -> Measure:
@@ -252,7 +279,7 @@ def _knees(m: Motion, received: int, first: int, last: int) -> Measure:
     for side in ("left", "right"):
         out = np.sign(m.joints[f"{side}_ankle"][:, 0] - middle)
         inside = out * (m.joints[f"{side}_ankle"][:, 0] - m.joints[f"{side}_knee"][:, 0])
-        found = worst_of(inside, part, np.nanmax)
+        found = worst_of(inside, part, np.nanmax, max(round(KNEES_S / m.spacing_s), WORST_FRAMES))
         if found is not None and (worst is None or found[0] > worst[0]):
             worst = found
     if worst is None:
@@ -262,16 +289,19 @@ def _knees(m: Motion, received: int, first: int, last: int) -> Measure:
 
 
 def worst_of(
-    values: FloatArray, part: NDArray[np.int64], pick: Callable[[FloatArray], float]
+    values: FloatArray,
+    part: NDArray[np.int64],
+    pick: Callable[[FloatArray], float],
+    frames: int = WORST_FRAMES,
 ) -> tuple[float, int] | None:
-    """The worst of running medians, with its sample; None where too little is known."""
+    """The worst of medians of so many frames, with its sample; None where too little is known."""
     own = values[part]
-    if np.isfinite(own).sum() < WORST_FRAMES:
+    if np.isfinite(own).sum() < frames:
         return None
-    runs = np.lib.stride_tricks.sliding_window_view(own, WORST_FRAMES)
+    runs = np.lib.stride_tricks.sliding_window_view(own, frames)
     steady = np.median(runs, axis=1)
     if not np.isfinite(steady).any():
         return None
     value = float(pick(steady))
     i = int(np.nanargmin(np.abs(steady - value)))
-    return value, int(part[i + WORST_FRAMES // 2])
+    return value, int(part[i + frames // 2])
