@@ -31,12 +31,15 @@ CAMERA = replace(
 )
 
 
+ASKEW = replace(CAMERA, yaw_deg=FROM_FRONT_DEG + 10.0)
+
+
 @cache
-def tracks(lift="power-snatch", **faults):
+def tracks(lift="power-snatch", camera=CAMERA, **faults):
     """Exact tracks of a film from the front."""
     front = make_front(build_motion(Recipe(lift)), SideFaults(**faults))
     times = np.arange(0.0, front.sim.t_s[-1], 1.0 / FPS)
-    truth = front_truth(front, CAMERA, times)
+    truth = front_truth(front, camera, times)
     joints = {n: JointTrack(xy, np.full(len(xy), 3.0)) for n, xy in truth.items()}
     hands = (truth["left_wrist"] + truth["right_wrist"]) / 2.0
     info = ClipInfo(scratch() / "f.mp4", len(times), 480, 854, float(times[-1]), FPS, False, 0)
@@ -76,6 +79,17 @@ class JudgeTest(unittest.TestCase):
         self.assertEqual(findings(landing=2.1)[0], {"wide-landing"})
         self.assertEqual(findings("snatch", knee_in_mm=80.0)[0], {"knees-cave"})
         self.assertIn("uneven-lockout", findings(lag_s=0.15)[0])
+
+    def test_a_camera_ten_degrees_off_gives_the_same_knees_and_slope(self):
+        for tilt, knees in ((0.0, -20.0), (6.0, -20.0), (0.0, 80.0)):
+            straight, askew = (
+                findings("snatch", camera=c, tilt_deg=tilt, knee_in_mm=knees)[1].reps[0].metrics
+                for c in (CAMERA, ASKEW)
+            )
+            for name in ("bar_slope", "knee_inside"):
+                a, b = straight[name], askew[name]
+                self.assertLess(abs(a.value - b.value), 1.5 * b.sigma, name)
+            self.assertAlmostEqual(askew["knee_inside"].value, knees, delta=25.0)
 
     def test_side_measures_are_not_judged_and_say_so(self):
         review = findings()[1]

@@ -46,6 +46,7 @@ STANDING = sum(
 STANDING_QUANTILE = 0.97
 ANKLE_SHARE = 0.039  # ankle above the floor, share of stature (Drillis & Contini 1966)
 SCALE_ERROR = 0.03  # of the net's idea of ankles and shoulders
+LENS = 0.78  # focal length of a phone's main camera on film, shares of the longer side: 26 to 30 mm
 HANDS_MEDIAN = 9  # frames; the net confuses hands and face for some of them
 OVERHEAD = ("snatch", "jerk", "press")
 FROM_SIDE = "needs a side view"
@@ -132,7 +133,10 @@ def judge_front(request: Request, tracked: Tracked, joints: dict[str, JointTrack
     )
     if not spans:
         warnings.append("nothing is lifted in this clip")
-    reps = tuple(_rep(i + 1, span, motion, lift, request) for i, span in enumerate(spans))
+    camera_mm = LENS * max(tracked.info.width, tracked.info.height) * mm_per_px
+    reps = tuple(
+        _rep(i + 1, span, motion, lift, request, camera_mm) for i, span in enumerate(spans)
+    )
     return Review(
         tracked.info, times, scale, calibration, tracked.ring, "right", lift,
         "given" if request.lift else "guessed", tracked.bar, joints, motion, reps,
@@ -140,7 +144,9 @@ def judge_front(request: Request, tracked: Tracked, joints: dict[str, JointTrack
     )  # fmt: skip
 
 
-def _rep(number: int, span: RepSpan, motion: Motion, lift: Lift, request: Request) -> RepReview:
+def _rep(
+    number: int, span: RepSpan, motion: Motion, lift: Lift, request: Request, camera_mm: float
+) -> RepReview:
     kind = lift_kind(lift)
     said = request.events.get(number, {})
     span = replace(span, lift_off=said.get("lift_off", span.lift_off))
@@ -156,7 +162,7 @@ def _rep(number: int, span: RepSpan, motion: Motion, lift: Lift, request: Reques
         name: replace(m, value=None, why=FROM_SIDE) for name, m in measures_of(kind, ctx).items()
     }
     overhead, split = lift.family in OVERHEAD, lift.ends == "split-catch"
-    metrics |= measure_front(own, events, span.lift_off, span.end, overhead, split)
+    metrics |= measure_front(own, events, span.lift_off, span.end, overhead, split, camera_mm)
     verdict = judge(lift, metrics, events, request.reference, view="front")
     return RepReview(number, span, events, metrics, verdict, motion, origin)
 

@@ -7,6 +7,7 @@ matters little. World: mm, x to the right on the picture, y up. Limits are judge
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -30,8 +31,13 @@ LEAST_STRETCH = 0.15  # of the straight arm: less bent than this tells nothing
 WORST_FRAMES = 5  # the worst of a measure is the median of so many frames in a row
 KNEES_S = 0.2  # or of so long, where the net takes one leg for the other for some frames
 SLOPE_SIGMA_DEG = 0.6  # of the slope over HELD_S, by benchmarks/front
+CAMERA_MM, CAMERA_SHARE = 5000.0, 0.3  # usual distance; how roughly a camera's is known
 WIDTH_SIGMA = 0.06  # of a width's share of the shoulders, half of it the net's idea of those
 KNEE_SIGMA_MM = 14.0
+#: Toes ahead of the ankle, shares of the shank (``segments.SEGMENT_SHARE``, the ankle's height
+#: above the toes taken off); by so much the feet of a pair may not point alike, tan of 3 degrees.
+TOES_AHEAD, TURN_SD = 0.43, 0.05
+FEET_TELL_MM = 10.0
 LOCK_SIGMA_FRAMES = 1.0
 LEAST_SAMPLES = 12  # the filter needs so many
 CALM_HZ = 3.5  # cut-off for the hands' height
@@ -83,7 +89,13 @@ def front_events(m: Motion, first: int, last: int) -> Events:
 
 
 def measure_front(
-    m: Motion, events: Events, first: int, last: int, overhead: bool, split: bool
+    m: Motion,
+    events: Events,
+    first: int,
+    last: int,
+    overhead: bool,
+    split: bool,
+    camera_mm: float = CAMERA_MM,
 ) -> Measures:
     """All measures of one rep.
 
@@ -93,6 +105,7 @@ def measure_front(
         first, last: samples of the rep.
         overhead: whether it ends with the bar overhead.
         split: whether the feet are split.
+        camera_mm: from the camera to the athlete, roughly.
 
     Returns:
         Each measure with its standard deviation, or None with the reason; units in ``UNITS``.
@@ -101,7 +114,7 @@ def measure_front(
     received = known[0] if known else None
     made: Measures = {}
     for name, read, wanted in (
-        ("bar_slope", _slope, True),
+        ("bar_slope", partial(_slope, camera_mm=camera_mm), True),
         ("elbow_gap", _elbows, overhead),
         ("landing_width", _landing, not split),
         ("knee_inside", _knees, not split),
@@ -126,8 +139,12 @@ def _window(m: Motion, received: int, last: int, low_s: float, high_s: float) ->
     return np.flatnonzero((t >= low_s) & (t <= high_s) & (np.arange(len(t)) <= last))
 
 
-def _slope(m: Motion, received: int, first: int, last: int) -> Measure:
-    """Slope of the bar after it was received, less that with which it lay or hung before."""
+def _slope(m: Motion, received: int, first: int, last: int, camera_mm: float) -> Measure:
+    """Slope of the bar after it was received, less that with which it lay or hung before.
+
+    Where the camera is not straight ahead, one end of the bar is nearer to it and rises more on
+    the picture.
+    """
     if not m.has("bar_left", "bar_right"):
         return not_seen("bar_slope", NO_BAR)
     d = m.joints["bar_right"] - m.joints["bar_left"]
@@ -142,7 +159,10 @@ def _slope(m: Motion, received: int, first: int, last: int) -> Measure:
     if spread > MOST_SPREAD_DEG:
         return not_seen("bar_slope", NO_BAR)
     at = int(held[int(np.nanargmin(np.abs(tilt[held] - value)))])
-    return Measure(abs(value), float(np.hypot(SLOPE_SIGMA_DEG, 0.5 * spread)), "deg", at)
+    per_turn = float(np.degrees((m.bar[at, 1] - np.median(m.bar[still, 1])) / camera_mm))
+    seen = -_facing_camera(m) * _turn(m) * per_turn
+    sigmas = [SLOPE_SIGMA_DEG, 0.5 * spread, TURN_SD * per_turn, CAMERA_SHARE * seen]
+    return Measure(abs(value - seen), float(np.linalg.norm(sigmas)), "deg", at)
 
 
 def _folded(slope_deg: FloatArray) -> FloatArray:
@@ -276,16 +296,56 @@ def _knees(m: Motion, received: int, first: int, last: int) -> Measure:
     part = np.array([i for i in range(received, last + 1) if bent[i]], np.int64)
     if len(part) < 2 * WORST_FRAMES:
         return not_seen("knee_inside", NOT_DEEP)
+    ahead = _knees_ahead(m)
+    shift = _turn(m) * ahead
     for side in ("left", "right"):
         out = np.sign(m.joints[f"{side}_ankle"][:, 0] - middle)
-        inside = out * (m.joints[f"{side}_ankle"][:, 0] - m.joints[f"{side}_knee"][:, 0])
+        inside = out * (m.joints[f"{side}_ankle"][:, 0] - m.joints[f"{side}_knee"][:, 0] + shift)
         found = worst_of(inside, part, np.nanmax, max(round(KNEES_S / m.spacing_s), WORST_FRAMES))
         if found is not None and (worst is None or found[0] > worst[0]):
             worst = found
     if worst is None:
         return not_seen("knee_inside", NO_JOINTS)
     value, at = worst
-    return Measure(value, float(np.hypot(KNEE_SIGMA_MM, m.scale_error * value)), "mm", at)
+    sigmas = [KNEE_SIGMA_MM, m.scale_error * value, TURN_SD * float(ahead[at])]
+    return Measure(value, float(np.linalg.norm(sigmas)), "mm", at)
+
+
+def _facing_camera(m: Motion) -> float:
+    """1 for somebody seen from the front, -1 from behind.
+
+    A camera looks down on the floor, so what is nearer there is lower on the picture: toes or
+    heels. Which shoulder is where counts where the feet do not tell; nets confuse those.
+    """
+    lower = [m.joints[f"{s}_heel"][:, 1] - m.joints[f"{s}_toe"][:, 1] for s in ("left", "right")
+             if m.has(f"{s}_heel", f"{s}_toe")]  # fmt: skip
+    told = float(np.nanmedian(lower)) if lower else 0.0
+    if abs(told) < FEET_TELL_MM and m.has("left_shoulder", "right_shoulder"):
+        left, right = m.joints["left_shoulder"], m.joints["right_shoulder"]
+        told = float(np.nanmedian(left[:, 0] - right[:, 0]))
+    return float(np.sign(told)) or 1.0
+
+
+def _knees_ahead(m: Motion) -> FloatArray:
+    """How far the knees are ahead of the ankles, mm, by the shanks' being seen shorter, (N,)."""
+    shanks = np.array([m.joints[f"{side}_knee"] - m.joints[f"{side}_ankle"]
+                       for side in ("left", "right")])  # fmt: skip
+    seen = np.nanmean(np.abs(shanks[..., 1]), axis=0)
+    long = float(np.nanquantile(seen, 0.97))
+    return np.asarray(np.sqrt(np.maximum(long**2 - seen**2, 0.0)))
+
+
+def _turn(m: Motion) -> float:
+    """How much further right a thing is seen for being further ahead, by both feet.
+
+    A camera that is not straight ahead sees one knee inside its ankle and the other outside.
+    """
+    if not m.has("left_toe", "right_toe"):
+        return 0.0
+    feet = [m.joints[f"{s}_toe"][:, 0] - m.joints[f"{s}_ankle"][:, 0] for s in ("left", "right")]
+    shank = [m.joints[f"{s}_knee"][:, 1] - m.joints[f"{s}_ankle"][:, 1] for s in ("left", "right")]
+    long = float(np.nanquantile(np.nanmean(shank, axis=0), 0.97))
+    return float(np.nanmedian(np.mean(feet, axis=0))) / max(TOES_AHEAD * long, 1.0)
 
 
 def worst_of(
