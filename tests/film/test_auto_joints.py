@@ -214,6 +214,12 @@ class PlausibleTest(unittest.TestCase):
         ((lo, hi),) = moving_spans(bar, 60.0, 100.0)
         self.assertTrue(60 <= lo < 100 and 140 < hi <= 180)
 
+    def test_a_heavy_bars_slow_way_off_the_floor_belongs_to_the_lift(self):
+        y = 500.0 - np.concatenate([np.zeros(60), np.arange(70.0), 70.0 + 7.0 * np.arange(40.0)])
+        bar = BarTrack(np.stack([np.full_like(y, 50.0), y], -1), np.ones(len(y)), 0.1)
+        ((lo, _),) = moving_spans(bar, 60.0, 100.0)
+        self.assertTrue(15 <= lo < 60)
+
 
 class NetTest(unittest.TestCase):
     def test_joints_of_a_demo_clip_are_near_the_coachs_marks(self):

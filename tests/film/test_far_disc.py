@@ -103,6 +103,18 @@ class FarDiscTest(unittest.TestCase):
         watch, bar = watched(0.0, 0.8, shows=False)
         self.assertIsNone(watch.find(bar, none_again))
 
+    def test_none_is_made_up_of_bricks_that_a_lingering_disc_uncovers(self):
+        rise = np.concatenate([np.linspace(0.0, 240.0, 9), 240.0 - np.linspace(0.0, 34.0, 14)])
+        bar = np.stack([np.full(len(rise), 330.0), 330.0 - rise], -1)
+        watch = FarWatch(RING, (W, H), 30.0)
+        bricks = np.where((np.indices((H, W))[0] % 9 < 2) | (np.indices((H, W))[1] % 25 < 2), 60, 0)
+        frames = [np.clip(p + bricks * (p > 100), 0, 255).astype(np.uint8)
+                  for p in pictures(bar, 0.0, 0.8, shows=False)]  # fmt: skip
+        all_ = [(i, p, p) for i, p in enumerate(frames)]
+        self.assertEqual(len(list(watch.watch(all_))), len(bar))
+        pitch = (0.0, 1e-6)
+        self.assertIsNone(watch.find(bar, lambda a, b: all_[a:b], None, pitch))
+
     def test_a_bar_that_does_not_rise_tells_nothing(self):
         watch, bar = watched(22.0, 0.8)
         self.assertIsNone(watch.find(np.tile(bar[:1], (len(bar), 1)), none_again))

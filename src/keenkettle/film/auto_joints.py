@@ -11,7 +11,7 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import maximum_filter1d
+from scipy.ndimage import label, maximum_filter1d
 
 from keenkettle.film.ahead import Ahead
 from keenkettle.film.body_size import body_in_discs
@@ -83,7 +83,9 @@ def moving_spans(bar: BarTrack, fps: float, plate_px: float) -> list[tuple[int, 
     # Slow lifts move as well: by their own speed, as long as it is more than standing still.
     fastest = float(np.quantile(moved, 0.98)) if len(moved) else 0.0
     least = np.clip(SLOW_SHARE * fastest, STILL_SHARE * plate_px, 0.5 * MOVES_SHARE * plate_px)
-    busy = np.flatnonzero(moved > least)
+    # A heavy bar leaves the floor slowly; what leads to the fast part and follows it belongs there.
+    runs, _ = label(moved > STILL_SHARE * plate_px)
+    busy = np.flatnonzero(np.isin(runs, runs[moved > least]))
     margin = round(MARGIN_S * fps)
     spans: list[tuple[int, int]] = []
     for i in busy:

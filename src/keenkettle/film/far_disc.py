@@ -25,6 +25,7 @@ BETWEEN_MM, DISC_R_MM = 1380.0, 225.0
 STRIP = 4.0  # near radii to each side of the bar
 MOST_KEPT, RATE = 120, 30.0  # pictures, and how many a second
 LEAST_STEP = 0.04  # radii from one to the next, with the bar moving
+ROOM_LOOKS = 15  # pictures that tell what does not move
 LOOKED_AT, FEW = 24, 10  # pictures that vote, and fewer that do not
 RADIUS_PX = 60.0  # pictures are kept so small
 SIZES = np.arange(0.65, 0.94, 0.03)  # of the far disc against the near one: camera 2.6 to 15 m away
@@ -194,6 +195,10 @@ class FarWatch:
         kept = np.array(sorted(self._kept))
         before = bar_px[np.maximum(kept - self._step, 0)]
         moves = np.linalg.norm(bar_px[kept] - before, axis=1) > LEAST_STEP * self._radius
+        def still(n: int) -> Gray:
+            return _moved(self._kept[int(n)], -drift[n] * self._scale)
+
+        room = [still(n) for n in _everywhere(kept, bar_px)]
         # While the bar rises the athlete hides little of the far disc; overhead nothing does.
         best: Voted | None = None
         for part in (kept[(kept >= lo) & (kept <= hi)], kept[(kept > hi) & moves]):
@@ -201,9 +206,9 @@ class FarWatch:
                 continue
             pick = np.linspace(0, len(part) - 1, min(LOOKED_AT, len(part))).round().astype(int)
             numbers = part[np.unique(pick)]
-            strips = [_moved(self._kept[int(n)], -drift[n] * self._scale) for n in numbers]
+            strips = [still(n) for n in numbers]
             ends, centre = self._small((bar_px - drift)[numbers]), self._small(self._centre)
-            voted = _vote(strips, ends, centre, self._radius * self._scale, tilt)
+            voted = _vote(strips, room, ends, centre, self._radius * self._scale, tilt)
             if voted.told and (best is None or voted.score > best.score):
                 best = voted
         if best is None:
@@ -222,6 +227,16 @@ class FarWatch:
         # Not INTER_AREA, which is much slower; at most a third of the film's detail is left out.
         small = cv2.resize(strip, size, interpolation=cv2.INTER_LINEAR)
         self._kept[number] = np.array(small, np.uint8)
+
+
+def _everywhere(kept: NDArray[np.intp], bar_px: FloatArray) -> NDArray[np.intp]:
+    """Frames of those kept on which the bar is at places spread over all its way: what most of
+    them show is the room.
+    """
+    steps = np.linalg.norm(np.diff(bar_px[kept], axis=0), axis=1)
+    way = np.concatenate([[0.0], np.cumsum(steps)])
+    at = np.searchsorted(way, np.linspace(0.0, way[-1], ROOM_LOOKS))
+    return np.asarray(kept[np.unique(np.minimum(at, len(kept) - 1))])
 
 
 def _moved(strip: Gray, shift_px: FloatArray) -> Gray:
@@ -284,12 +299,18 @@ class Voted:
 
 
 def _vote(
-    strips: list[Gray], bar: FloatArray, centre: FloatArray, radius: float, tilt: Tilt
+    strips: list[Gray],
+    room: list[Gray],
+    bar: FloatArray,
+    centre: FloatArray,
+    radius: float,
+    tilt: Tilt,
 ) -> Voted:
     """The far disc's best place: coarsely everywhere, then finely round the best.
 
     Args:
         strips: grey pictures of one size.
+        room: the same with the bar at places spread over all its way.
         bar: middle of the near disc on each, shape (K, 2), strip pixels.
         centre: middle of the whole picture, shape (2,), strip pixels.
         radius: of the near disc, strip pixels.
@@ -297,20 +318,21 @@ def _vote(
     """
     share = COARSE_PX / radius
     size = (round(strips[0].shape[1] * share), round(strips[0].shape[0] * share))
-    small = [
-        np.asarray(cv2.resize(s, size, interpolation=cv2.INTER_AREA), np.uint8) for s in strips
-    ]
+    small, small_room = (
+        [np.asarray(cv2.resize(s, size, interpolation=cv2.INTER_AREA), np.uint8) for s in some]
+        for some in (strips, room)
+    )
     ends, middle = (bar + 0.5) * share - 0.5, (centre + 0.5) * share - 0.5
     grid = Grid(SIZES[::2], ASIDE, OVER, RIM[::2])
-    coarse, _ = _votes(small, ends, middle, COARSE_PX, grid, tilt)
+    coarse, _ = _votes(small, small_room, ends, middle, COARSE_PX, grid, tilt)
     most, aside, over, _ = _peak(coarse, SIZES[::2], ASIDE, OVER)
     away = np.hypot(ASIDE[:, None] - aside, OVER - over) > ELSEWHERE
     alone = most / max(float(coarse[:, away].max()), 1e-3)
     near = np.arange(-3, 4) * FINE
     wide = Grid(SIZES[::3], ASIDE[::5], OVER[::5], RIM)
-    _, usual = _votes(strips, bar, centre, radius, wide, tilt)
+    _, usual = _votes(strips, room, bar, centre, radius, wide, tilt)
     grid = Grid(SIZES, np.asarray(aside + near), np.asarray(over + near), RIM)
-    fine, _ = _votes(strips, bar, centre, radius, grid, tilt, usual)
+    fine, _ = _votes(strips, room, bar, centre, radius, grid, tilt, usual)
     vote, by, down, size_there = _peak(fine, grid.sizes, grid.asides, grid.overs)
     return Voted(vote, most, alone, by, down, size_there, tilt.sure)
 
@@ -345,6 +367,7 @@ def _peak(
 
 def _votes(
     strips: list[Gray],
+    room_strips: list[Gray],
     bar: FloatArray,
     centre: FloatArray,
     radius: float,
@@ -359,7 +382,7 @@ def _votes(
     """
     around = np.stack([np.cos(grid.rim), np.sin(grid.rim)], -1)
     calm = np.stack([cv2.GaussianBlur(strip, (0, 0), 1.2) for strip in strips])
-    room = np.median(calm[::2], axis=0).astype(np.float32)
+    room = np.median([cv2.GaussianBlur(strip, (0, 0), 1.2) for strip in room_strips], axis=0)
     shape = (len(grid.sizes), len(grid.asides), len(grid.overs))
     votes, shown = np.zeros((*shape, len(around)), np.float32), np.zeros((*shape, len(around)))
     # Of a rim's points from the near end: aside (S, A, 1, P) and downward (S, 1, O, P).
@@ -369,7 +392,7 @@ def _votes(
     nearer = (grid.sizes - 1.0)[:, None, None, None]
     for strip, end in zip(calm, bar, strict=True):
         # Posts and panels of the room would vote as well, wherever the bar is.
-        moved = strip.astype(np.float32) - room
+        moved = strip.astype(np.float32) - room.astype(np.float32)
         off_x, off_y = nearer * (end[0] - centre[0]) + asides, nearer * (end[1] - centre[1]) + overs
         across, beside = _changes(moved, end[0] + off_x, end[1] + off_y, around)
         noise = 1.48 * float(np.median(np.abs(beside.ravel()[::NOISE_EVERY]))) + 0.3
