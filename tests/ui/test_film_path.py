@@ -162,8 +162,13 @@ class PathTest(WindowCase):
         self.assertTrue(place.progress_row.isVisible())
         self.until(lambda: place.job is None)
         self.assertEqual(len(self.state.review.reps), 1)
-        self.assertEqual(self.state.review.lift_source, "guessed")
         self.assertTrue(self.state.clip.analysed)
+        presenter, lift = place.presenter, self.state.review.lift.id
+        for source in ("guessed", "given"):  # as the clip is opened again, and once it is said
+            presenter.open(self.state.clip)
+            self.assertEqual(self.state.review.lift_source, source)
+            self.assertEqual((self.state.review.lift.id, self.state.clip.lift), (lift, lift))
+            presenter.set_lift(lift)
 
     def test_an_analysis_can_be_cancelled(self):
         place = self.window.film

@@ -88,14 +88,14 @@ def tracks_of(store: Store, clip_id: int) -> bytes | None:
         return s.scalar(select(ClipRow.tracks).where(ClipRow.id == clip_id))
 
 
-def keep_tracks(store: Store, clip_id: int, data: bytes, lift: str | None) -> None:
-    """Store a clip's tracks; a lift that was guessed is kept with them."""
+def keep_tracks(store: Store, clip_id: int, data: bytes, guessed: str | None) -> None:
+    """Store a clip's tracks, and the lift that was guessed by them where the coach named none."""
     with store.session() as s:
         row = s.get(ClipRow, clip_id)
         if row is not None:
             row.tracks = data
-            if row.lift is None:
-                row.lift = lift
+            if guessed is not None and (row.lift is None or row.lift_guessed):
+                row.lift, row.lift_guessed = guessed, True
 
 
 def set_clip(store: Store, clip_id: int, **fields: object) -> None:
@@ -214,7 +214,8 @@ def request_for(store: Store, clip_id: int) -> Request:
             raise ClubError("that clip is not in the records any more; choose another")
         athlete = s.get(Athlete, row.athlete_id)
         bar = tuple(row.bar) if row.bar else None
-        path, lift, sha = Path(row.path), row.lift, row.sha256
+        path, sha = Path(row.path), row.sha256
+        lift = None if row.lift_guessed else row.lift
         events = {int(rep): dict(at) for rep, at in (row.events or {}).items()}
     marks = marks_of(store, clip_id)
     return Request(

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import date, datetime
 from typing import Any
 
-from sqlalchemy import JSON, ForeignKey, LargeBinary, UniqueConstraint
+from sqlalchemy import JSON, ForeignKey, LargeBinary, UniqueConstraint, false
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 
@@ -48,6 +48,7 @@ class ClipRow(Base):
     sha256: Mapped[str] = mapped_column(index=True)
     filmed_on: Mapped[date] = mapped_column(index=True)
     lift: Mapped[str | None] = mapped_column(default=None)
+    lift_guessed: Mapped[bool] = mapped_column(default=False, server_default=false())
     load_kg: Mapped[float | None] = mapped_column(default=None)
     bar: Mapped[list[Any] | None] = mapped_column(default=None)
     tracks: Mapped[bytes | None] = mapped_column(LargeBinary, default=None, deferred=True)

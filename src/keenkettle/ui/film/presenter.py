@@ -205,7 +205,7 @@ class FilmPresenter:
         card = self.state.clip
         if card is None:
             return
-        look_up.set_clip(self.store, card.id, lift=lift_id)
+        look_up.set_clip(self.store, card.id, lift=lift_id, lift_guessed=False)
         self.refresh_clips()
         self._judge_again()
 
