@@ -195,6 +195,7 @@ class FarWatch:
         kept = np.array(sorted(self._kept))
         before = bar_px[np.maximum(kept - self._step, 0)]
         moves = np.linalg.norm(bar_px[kept] - before, axis=1) > LEAST_STEP * self._radius
+
         def still(n: int) -> Gray:
             return _moved(self._kept[int(n)], -drift[n] * self._scale)
 

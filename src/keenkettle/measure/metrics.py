@@ -164,7 +164,7 @@ def _first_pull(s: Sheet) -> None:
     else:
         s.needs("transition_share", ("knee", "hip"), "knee_pass", "power_position")
     if at := s.needs("pull_in", ("knee", "hip"), "power_position"):
-        error = np.hypot(noise, moment_sigma(m, x, at[0]))
+        error = np.linalg.norm([noise, moment_sigma(m, x, at[0]), _range_near_power(m, at[0], x)])
         error = np.hypot(error, sideways_sigma(m, lift_off, at[0]))
         s.put("pull_in", x[lift_off] - x[at[0]], error, at[0])
     _forward_swing(s, noise)
@@ -176,19 +176,20 @@ def _forward_swing(s: Sheet, noise: float) -> None:
     it usually does.
     """
     m, ev = s.ctx.motion, s.ctx.events
-    x, guessed = m.bar[:, 0], 0.0
+    x = m.bar[:, 0]
     known = [e for e in ("power_position", "contact") if ev.get(e) is not None]
     usual = not known and ev.get("extension") is not None
     begins = known[0] if known else "extension" if usual else "power_position"
     if at := s.needs("forward_swing", ("knee", "hip"), begins):
         begin = at[0]
+        near = _range_near_contact if begins == "contact" else _range_near_power
         if usual:
             begin = int(np.searchsorted(m.t_s, m.t_s[begin] - USUAL_DRIVE_S))
-            guessed = USUAL_DRIVE_MM
         last = ev.get("catch") or ev.get("peak_height") or s.ctx.rep.end
         run = x[begin : last + 1] - x[begin]
         k = int(np.argmax(run))
-        error = np.linalg.norm([noise, moment_sigma(m, x, begin), guessed])
+        told = USUAL_DRIVE_MM if usual else near(m, begin, x)
+        error = np.linalg.norm([noise, moment_sigma(m, x, begin), told])
         error = np.hypot(error, sideways_sigma(m, begin, begin + k))
         s.put("forward_swing", max(float(run[k]), 0.0), float(error), begin + k)
 
