@@ -13,10 +13,11 @@ from benchmarks.second import Case as Second
 from benchmarks.second import make
 from keenkettle.coach.review import Request, Review, review_clip
 from keenkettle.lifter.front import Front, SideFaults, make_front
-from keenkettle.lifter.front_film import front_camera, write_front
+from keenkettle.lifter.front_film import front_camera, front_truth, write_front
 from keenkettle.lifter.motion import build_motion
 from keenkettle.lifter.recipe import Recipe
 from keenkettle.lifter.render import Look
+from keenkettle.measure.geometry import FloatArray
 
 PALE = Look(wall=(205, 200, 190), floor=(160, 150, 140), shirt=(40, 60, 120), disc=(150, 60, 40),
             seed=5)  # fmt: skip
@@ -84,9 +85,26 @@ def reviewed(case: Case) -> Review:
     return review_clip(Request(path, lift=case.lift, auto=True))
 
 
+def bar_off_mm(case: Case, review: Review) -> FloatArray:
+    """How far the bar is off at both hands, upright, where it was told, mm."""
+    camera = front_camera(case.stature_mm)
+    truth = front_truth(film_of(case)[1], camera, review.times_s)
+    seen = {n: t.xy_px for n, t in review.joints.items()}
+
+    def row(points: dict[str, FloatArray], x: FloatArray) -> FloatArray:
+        a, b = points["bar_left"], points["bar_right"]
+        return np.asarray(a[:, 1] + (x - a[:, 0]) / (b[:, 0] - a[:, 0]) * (b[:, 1] - a[:, 1]))
+
+    off = [row(seen, truth[f"{s}_wrist"][:, 0]) - row(truth, truth[f"{s}_wrist"][:, 0])
+           for s in ("left", "right")]  # fmt: skip
+    off_mm = np.abs(np.concatenate(off)) / camera.scale_at(0.0)
+    return np.asarray(off_mm[np.isfinite(off_mm)])
+
+
 def run(quick: bool) -> list[tuple[str, str, str, bool]]:
     """Rows of the table."""
     errors: dict[str, list[float]] = {}
+    bar: list[FloatArray] = []
     right = found = wanted = 0
     for case in CASES[:2] if quick else CASES:
         review = reviewed(case)
@@ -94,6 +112,8 @@ def run(quick: bool) -> list[tuple[str, str, str, bool]]:
             value = review.reps[0].metrics[name].value if review.reps else None
             if value is not None:
                 errors.setdefault(name, []).append(abs(value - true))
+        if "bar_left" in review.joints:
+            bar.append(bar_off_mm(case, review))
         said = {f.fault for r in review.reps for f in r.verdict.findings}
         right += len(said & set(case.wanted))
         found += len(said)
@@ -102,6 +122,10 @@ def run(quick: bool) -> list[tuple[str, str, str, bool]]:
         ("front view, findings right", f"{right} of {found}", "all", right == found),
         ("front view, faults found", f"{right} of {wanted}", "all", right == wanted),
     ]
+    off = np.concatenate(bar) if bar else np.array([np.inf])
+    middling, most = float(np.median(off)), float(np.quantile(off, 0.95))
+    rows.append(("  bar upright, median; 95 %", f"{middling:.1f}; {most:.1f} mm", "<= 10; 30",
+                 middling <= 10.0 and most <= 30.0))  # fmt: skip
     for name, worst, unit in (("bar_slope", 1.5, "deg"), ("landing_width", 0.15, "shoulders"),
                               ("knee_inside", 30.0, "mm"), ("elbow_gap", 40.0, "ms")):  # fmt: skip
         value = max(errors.get(name, [np.inf]))

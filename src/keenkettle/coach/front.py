@@ -180,7 +180,7 @@ def _motion(
 
 def _hands(joints: dict[str, JointTrack]) -> BarTrack:
     """Halfway between the wrists, bridged where nobody was seen; as high as the bar is where that
-    is told, and by as much from the hands elsewhere as it mostly is.
+    is told, and elsewhere as far from the hands as before and after.
     """
     left, right = joints["left_wrist"], joints["right_wrist"]
     middle = (left.xy_px + right.xy_px) / 2.0
@@ -189,9 +189,8 @@ def _hands(joints: dict[str, JointTrack]) -> BarTrack:
         a, b = joints["bar_left"].xy_px, joints["bar_right"].xy_px
         share = (middle[:, 0] - a[:, 0]) / (b[:, 0] - a[:, 0])
         high = a[:, 1] + share * (b[:, 1] - a[:, 1])
-        middle[:, 1] += np.nanmedian(high - middle[:, 1])
-        told = seen & np.isfinite(high)
-        middle[told, 1] = high[told]
+        told = np.flatnonzero(np.isfinite(high - middle[:, 1]))
+        middle[:, 1] += np.interp(np.arange(len(high)), told, (high - middle[:, 1])[told])
     frames = np.arange(len(middle))
     xy = np.stack([np.interp(frames, frames[seen], middle[seen, i]) for i in (0, 1)], -1)
     xy = median_filter(xy, (HANDS_MEDIAN, 1), mode="nearest")

@@ -25,13 +25,14 @@ SAMPLES = 96
 STEEPEST, SLOPES = 0.27, 31  # tan of 15 degrees
 CLEAR = 6.0  # grey levels above both sides that count in full
 PICKED, APART = 6, 4.0  # lines kept of a frame; they differ by so many half thicknesses
-LEAST_SCORE = 0.15
+LEAST_SCORE, SOUND = 0.15, 0.5
 FINE, BRIGHTEST = 9, 0.98
 # What a choice costs, in like units: of a line's score, of its distance from the hands, of how
 # differently it moves from them, and of no line.
 FAINT, HANDS_MM, SPEED_MM_S, TURN = 4.0, 80.0, 800.0, 0.1
-MOST_AWAY, MOST_JUMP, NONE, NONE_STEP = 3.0, 6.0, 3.5, 1.0
-SHADE = 2.0  # a bar has a light side and a shadow; one of them is to be followed
+MOST_AWAY, MOST_JUMP, NONE, NONE_STEP = 3.0, 6.0, 3.2, 1.0
+#: A bar has a light side and a shadow: lines so nearly alike, in thicknesses and slope, are one.
+SAME_BAR, PARALLEL = 1.2, 0.03
 
 
 @dataclass
@@ -71,7 +72,8 @@ class BarLines:
         width = float(np.median(self.widths))
         mm = SHOULDERS_MM / max(width, 1.0)
         hands = np.array(self.hands)
-        for k, line in enumerate(_chain(self.lines, hands[:, 0], np.array(self.frames) / fps, mm)):
+        picked = _chain(self.lines, hands[:, 0], np.array(self.frames) / fps, mm)
+        for k, line in enumerate(picked):
             if line is None:
                 continue
             x = np.array([-HALF, HALF]) * width
@@ -89,10 +91,9 @@ def lines_near(gray: Gray, middle: float, hands: float, width: float) -> FloatAr
         width: between the shoulders, pixels.
 
     Returns:
-        Shape (K, 4): row at the middle, slope (rows a column), score, 0 to 1, and whether it is
-        brighter (1) or darker (-1) than what is about it.
+        Shape (K, 3): row at the middle, slope (rows a column), and score, 0 to 1.
     """
-    nothing = np.empty((0, 4))
+    nothing = np.empty((0, 3))
     half = min(HALF * width, middle - 2.0, gray.shape[1] - 3.0 - middle)
     if half < LEAST_HALF * width or width < 8.0:
         return nothing
@@ -105,9 +106,15 @@ def lines_near(gray: Gray, middle: float, hands: float, width: float) -> FloatAr
     if low - top < 4.0 * thick + 8:
         return nothing
     strips = gray[top:low, np.round(middle + x).astype(int)]
-    found: list[FloatArray] = []
-    for sign in (1.0, -1.0):
-        found += [np.append(line, sign) for line in _tops(_thin(strips, thick, sign), x, thick)]
+    found = _tops(_thin(strips, thick, 1.0), x, thick)
+    for shade in _tops(_thin(strips, thick, -1.0), x, thick):
+        own = [line for line in found
+               if abs(line[0] - shade[0]) < 2.0 * SAME_BAR * thick
+               and abs(line[1] - shade[1]) < PARALLEL]  # fmt: skip
+        if own:
+            own[0][2] = max(own[0][2], shade[2])
+        else:
+            found.append(shade)
     if not found:
         return nothing
     best = np.array(sorted(found, key=lambda line: -line[2])[:PICKED])
@@ -205,7 +212,8 @@ def _chain(
 def _own_cost(lines: FloatArray, hands: float, mm: float) -> FloatArray:
     """Of each line and, last, of none."""
     away = np.minimum(0.5 * ((lines[:, 0] - hands) * mm / HANDS_MM) ** 2, MOST_AWAY)
-    return np.append(FAINT * (1.0 - lines[:, 2]) + away, NONE)
+    faint = FAINT * np.maximum(1.0 - lines[:, 2] / SOUND, 0.0)
+    return np.append(faint + away, NONE)
 
 
 def _step_cost(before: FloatArray, after: FloatArray, hands: float, reach: float) -> FloatArray:
@@ -213,7 +221,6 @@ def _step_cost(before: FloatArray, after: FloatArray, hands: float, reach: float
     out = np.full((len(before) + 1, len(after) + 1), NONE_STEP)
     move = (after[None, :, 0] - before[:, None, 0] - hands) / reach
     turn = (after[None, :, 1] - before[:, None, 1]) / TURN
-    other = SHADE * (after[None, :, 3] != before[:, None, 3])
-    out[:-1, :-1] = np.minimum(0.5 * (move**2 + turn**2) + other, MOST_JUMP)
+    out[:-1, :-1] = np.minimum(0.5 * (move**2 + turn**2), MOST_JUMP)
     out[-1, -1] = 0.0
     return out
