@@ -43,6 +43,16 @@ class SmoothTest(unittest.TestCase):
         s = smooth(t, x, 12.0)
         np.testing.assert_allclose(s.value[20:24], (t**2)[20:24], atol=2e-3)
 
+    def test_a_sample_far_from_the_others_does_not_make_a_speed_of_its_own(self):
+        rng = np.random.default_rng(4)
+        t = np.arange(0, 1, 1 / 120)
+        x = 100.0 * np.sin(3.0 * t) + rng.normal(0, 0.1, len(t))
+        x[60] += 3.0
+        true = 300.0 * np.cos(3.0 * t)
+        plain, robust = (smooth(t, x, 18.0, noise=0.1, robust=r) for r in (False, True))
+        off = [np.abs(s.rate - true)[50:70].max() for s in (plain, robust)]
+        self.assertLess(off[1], 0.35 * off[0])
+
     def test_it_is_the_natural_smoothing_spline(self):
         rng = np.random.default_rng(3)
         t = np.cumsum(rng.uniform(0.01, 0.02, 80))

@@ -145,7 +145,10 @@ def make_motion(
     noise = bar.sigma_px * calibration.mm_per_px
     twice = noise <= LITTLE_MM
     apart = t_s + CUT_S * np.searchsorted(bar.cuts, np.arange(len(t_s)), "right")
-    axes = [smooth(apart, world[:, i], BAR_CUTOFF_HZ, weights, noise, twice) for i in (0, 1)]
+    axes = [
+        smooth(apart, world[:, i], BAR_CUTOFF_HZ, weights, noise, twice, robust=True)
+        for i in (0, 1)
+    ]
     middle = calibration.to_mm(np.array(calibration.centre_px), origin, facing)
     tracks: dict[str, FloatArray] = {}
     sigmas: dict[str, FloatArray] = {}

@@ -16,6 +16,7 @@ from scipy.linalg import solveh_banded
 
 from keenkettle.measure.geometry import FloatArray
 
+HUBER = 3.0  # standard deviations within which samples are trusted alike
 MIN_SAMPLES = 5  # the spline solver needs five points
 BAR_CUTOFF_HZ = 18.0
 JOINT_CUTOFF_HZ = 15.0
@@ -55,6 +56,7 @@ def smooth(
     weights: FloatArray | None = None,
     noise: float | None = None,
     twice: bool = False,
+    robust: bool = False,
 ) -> Smoothed:
     """Smooth a coordinate and differentiate it.
 
@@ -67,6 +69,7 @@ def smooth(
         twice: smooth what was taken away once more and give it back ("twicing", Tukey 1977):
             response 2 H - H^2, so a peak loses the square of what it lost; for tracks with
             little noise.
+        robust: trust samples less that lie far from the others (Huber 1964).
 
     Raises:
         TrackError: too few samples, or time does not increase.
@@ -81,10 +84,14 @@ def smooth(
     w = np.ones_like(x) if weights is None else np.maximum(weights, 1e-4)
     lam = 1.0 / (spacing * omega**4)
     at = t_s[good]
-    knots, bend = _reinsch(at, x[good], w[good], lam)
-    if twice:
-        more, curl = _reinsch(at, x[good] - knots, w[good], lam)
-        knots, bend = knots + more, bend + curl
+    own_w = w[good]
+    knots, bend = _fitted(at, x[good], own_w, lam, twice)
+    if robust:
+        residual = np.abs(x[good] - knots)
+        least = HUBER * max(1.4826 * float(np.median(residual)), noise or 0.0)
+        if residual.max() > least > 0.0:
+            own_w = own_w * np.minimum(least / np.maximum(residual, least), 1.0) ** 2
+            knots, bend = _fitted(at, x[good], own_w, lam, twice)
     value, rate, accel = _evaluate(at, knots, bend, t_s)
     if noise is None:
         residual = x[good] - value[good]
@@ -98,6 +105,17 @@ def smooth(
         sigma=float(noise * np.sqrt(gain * own)),
         sigma_rate=float(noise * np.sqrt(gain * rated) * omega),
     )
+
+
+def _fitted(
+    t: FloatArray, x: FloatArray, w: FloatArray, lam: float, twice: bool
+) -> tuple[FloatArray, FloatArray]:
+    """``_reinsch``, and where wanted what it took away smoothed and given back."""
+    knots, bend = _reinsch(t, x, w, lam)
+    if twice:
+        more, curl = _reinsch(t, x - knots, w, lam)
+        knots, bend = knots + more, bend + curl
+    return knots, bend
 
 
 def running_median(values: FloatArray, wide: int) -> FloatArray:
