@@ -94,7 +94,23 @@ def available() -> bool:
     return True
 
 
-def _load(name: str) -> Any:
+class _Net:
+    """A net that is loaded, and where its picture goes in and what it tells comes out."""
+
+    def __init__(self, net: Any) -> None:
+        self._net = net
+        self._picture = int(net.get_input_details()[0]["index"])
+        outputs = sorted(net.get_output_details(), key=lambda d: str(d["name"]))
+        self._outputs = [int(d["index"]) for d in outputs]
+
+    def run(self, picture: NDArray[np.float32]) -> list[NDArray[np.float32]]:
+        """Outputs in the order of their names, of a picture (height, width, 3)."""
+        self._net.set_tensor(self._picture, picture[None])
+        self._net.invoke()
+        return [self._net.get_tensor(index) for index in self._outputs]
+
+
+def _load(name: str) -> _Net:
     try:
         from ai_edge_litert.interpreter import Interpreter
     except (ImportError, OSError) as err:
@@ -108,7 +124,7 @@ def _load(name: str) -> Any:
     with _without_chatter():
         net = Interpreter(model_content=data, num_threads=2)
         net.allocate_tensors()
-    return net
+    return _Net(net)
 
 
 @contextmanager
@@ -264,7 +280,7 @@ class PoseNet:
         box = np.zeros((DETECT_PX, DETECT_PX, 3), np.float32)
         top, left = (DETECT_PX - small.shape[0]) // 2, (DETECT_PX - small.shape[1]) // 2
         box[top : top + small.shape[0], left : left + small.shape[1]] = small / 127.5 - 1.0
-        out = _run(self._detector, box)
+        out = self._detector.run(box)
         raw = next(o for o in out if o.shape[-1] == 12)[0].astype(float)
         logits = np.clip(next(o for o in out if o.shape[-1] == 1)[0, :, 0].astype(float), -60, 60)
         scores = 1.0 / (1.0 + np.exp(-logits))
@@ -281,11 +297,11 @@ class PoseNet:
         matrix[:, 2] = (crop.x, crop.y) - matrix[:, :2] @ np.array([CROP_PX / 2, CROP_PX / 2])
         square = cv2.warpAffine(rgb, matrix, (CROP_PX, CROP_PX),
                                 flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP)  # fmt: skip
-        out = _run(self._landmarker, np.asarray(square, np.float32) / 255.0)
+        out = self._landmarker.run(square.astype(np.float32) / np.float32(255.0))
         points = next(o for o in out if o.size == POINTS * 5).reshape(POINTS, 5)
         flag = next(o for o in out if o.size == 1)
         heat = next(o for o in out if o.size == MAP_PX * MAP_PX * POINTS)[0]
-        xy = _refine(np.asarray(points[:, :2], float), np.asarray(heat, float))
+        xy = _refine(np.asarray(points[:, :2], float), heat)
         pixels = xy @ matrix[:, :2].T + matrix[:, 2]
         seen = 1.0 / (1.0 + np.exp(-np.asarray(points[:33, 3], float)))
         return Landmarks(
@@ -365,28 +381,20 @@ def _crop(hip: FloatArray, circle: FloatArray) -> Crop:
     return Crop(float(hip[0]), float(hip[1]), max(side, 16.0), turn)
 
 
-def _refine(xy: FloatArray, heat: FloatArray) -> FloatArray:
+def _refine(xy: FloatArray, heat: NDArray[np.float32]) -> FloatArray:
     """Move each point to the middle of its heat map's peak, where there is one."""
-    out = xy.copy()
     share = MAP_PX / CROP_PX
-    for i, (x, y) in enumerate(xy):
-        cx, cy = int(x * share), int(y * share)
-        if not (0 <= cx < MAP_PX and 0 <= cy < MAP_PX):
-            continue
-        x0, x1 = max(cx - REFINE_CELLS, 0), min(cx + REFINE_CELLS + 1, MAP_PX)
-        y0, y1 = max(cy - REFINE_CELLS, 0), min(cy + REFINE_CELLS + 1, MAP_PX)
-        patch = 1.0 / (1.0 + np.exp(-heat[y0:y1, x0:x1, i]))
-        total = patch.sum()
-        if patch.max() < LEAST_HEAT or total <= 0:
-            continue
-        x_at, y_at = patch.sum(axis=0) @ np.arange(x0, x1), patch.sum(axis=1) @ np.arange(y0, y1)
-        out[i] = (x_at / total / share, y_at / total / share)
-    return out
-
-
-def _run(net: Any, picture: NDArray[Any]) -> list[NDArray[np.float32]]:
-    """Outputs of a net in the order of their names."""
-    net.set_tensor(net.get_input_details()[0]["index"], picture[None].astype(np.float32))
-    net.invoke()
-    details = sorted(net.get_output_details(), key=lambda d: d["name"])
-    return [net.get_tensor(d["index"]) for d in details]
+    cell = (xy * share).astype(int)
+    inside = ((cell >= 0) & (cell < MAP_PX)).all(axis=1)
+    near = np.arange(-REFINE_CELLS, REFINE_CELLS + 1)
+    x, y = cell[:, :1] + near, cell[:, 1:] + near  # (points, cells)
+    on_x, on_y = (np.clip(at, 0, MAP_PX - 1) for at in (x, y))
+    value = heat[on_y[:, :, None], on_x[:, None, :], np.arange(len(xy))[:, None, None]]
+    patch = 1.0 / (1.0 + np.exp(-value.astype(float)))
+    patch *= (on_y == y)[:, :, None] & (on_x == x)[:, None, :]
+    total = patch.sum(axis=(1, 2))
+    peak = inside & (patch.max(axis=(1, 2)) >= LEAST_HEAT)
+    middle = np.stack(
+        [(patch.sum(axis=1) * x).sum(axis=1), (patch.sum(axis=2) * y).sum(axis=1)], -1
+    )
+    return np.where(peak[:, None], middle / np.maximum(total, 1e-9)[:, None] / share, xy)
