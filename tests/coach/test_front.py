@@ -8,6 +8,7 @@ import numpy as np
 
 from keenkettle.club.tracks import pack, unpack
 from keenkettle.coach.front import is_front, judge_front
+from keenkettle.coach.lifts import find_lift
 from keenkettle.coach.report import as_document
 from keenkettle.coach.review import judge_tracks
 from keenkettle.coach.reviewed import Request, Tracked
@@ -17,10 +18,11 @@ from keenkettle.film.front import _same_sides, is_wide, with_marks
 from keenkettle.film.pose_net import SIDES
 from keenkettle.film.rim import Ring
 from keenkettle.lifter.camera import fitted_camera
+from keenkettle.lifter.drawn import simulate
 from keenkettle.lifter.front import SideFaults, make_front
 from keenkettle.lifter.front_film import FROM_FRONT_DEG, front_frames, front_truth
 from keenkettle.lifter.motion import build_motion
-from keenkettle.lifter.recipe import Recipe
+from keenkettle.lifter.recipe import SHAPES, Recipe, Shown
 from keenkettle.lifter.render import Look
 from keenkettle.measure.motion import BarTrack, JointTrack
 from tests.shared import scratch
@@ -34,10 +36,18 @@ CAMERA = replace(
 ASKEW = replace(CAMERA, yaw_deg=FROM_FRONT_DEG + 10.0)
 
 
+def moved(lift):
+    if lift in SHAPES:
+        return build_motion(Recipe(lift))
+    found = find_lift(lift)
+    axes = Shown(found.family, found.implement, found.start, found.ends)
+    return simulate(lift, axes, 1750.0, {})
+
+
 @cache
 def tracks(lift="power-snatch", camera=CAMERA, **faults):
     """Exact tracks of a film from the front."""
-    front = make_front(build_motion(Recipe(lift)), SideFaults(**faults))
+    front = make_front(moved(lift), SideFaults(**faults))
     times = np.arange(0.0, front.sim.t_s[-1], 1.0 / FPS)
     truth = front_truth(front, camera, times)
     joints = {n: JointTrack(xy, np.full(len(xy), 3.0)) for n, xy in truth.items()}
@@ -79,6 +89,18 @@ class JudgeTest(unittest.TestCase):
         self.assertEqual(findings(landing=2.1)[0], {"wide-landing"})
         self.assertEqual(findings("snatch", knee_in_mm=80.0)[0], {"knees-cave"})
         self.assertIn("uneven-lockout", findings(lag_s=0.15)[0])
+
+    def test_knees_of_squats_and_pulls_are_judged_from_their_beginning_and_nothing_lands(self):
+        for lift in ("front-squat", "back-squat", "deadlift"):
+            sound, review = findings(lift)
+            self.assertEqual(sound, set(), lift)
+            rep = review.reps[0]
+            self.assertEqual(rep.metrics["landing_width"].why, "not part of this lift")
+            self.assertFalse([g for g in rep.verdict.good if "Lands" in g])
+            self.assertIsNone(rep.events["catch"])
+            self.assertEqual(findings(lift, knee_in_mm=80.0)[0], {"knees-cave"}, lift)
+        rep = findings("back-squat")[1].reps[0]
+        self.assertLess(rep.events["descent_start"], rep.events["bottom"])
 
     def test_a_camera_ten_degrees_off_gives_the_same_knees_and_slope(self):
         for tilt, knees in ((0.0, -20.0), (6.0, -20.0), (0.0, 80.0)):

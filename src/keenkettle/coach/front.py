@@ -49,6 +49,7 @@ SCALE_ERROR = 0.03  # of the net's idea of ankles and shoulders
 LENS = 0.78  # focal length of a phone's main camera on film, shares of the longer side: 26 to 30 mm
 HANDS_MEDIAN = 9  # frames; the net confuses hands and face for some of them
 OVERHEAD = ("snatch", "jerk", "press")
+RECEIVED = ("catch", "lockout")
 FROM_SIDE = "needs a side view"
 NOBODY = (
     "nobody was found in {name} from the front; film the whole body against a plain wall, "
@@ -153,16 +154,20 @@ def _rep(
     origin = motion.bar[span.lift_off]
     own = shifted(motion, origin)
     plain = replace(own, joints={})
-    events = dict.fromkeys(events_of(kind, plain, span, lift.caught))
-    rough = front_events(plain, span.lift_off, span.end)
-    events |= {name: i for name, i in rough.items() if name in events}
+    events = events_of(kind, plain, span, lift.caught)
+    overhead, split = lift.family in OVERHEAD, lift.ends == "split-catch"
+    lands = kind is not Kind.DESCENT and (lift.caught or overhead)
+    if kind is not Kind.DESCENT:
+        rough = front_events(plain, span.lift_off, span.end)
+        events = dict.fromkeys(events)
+        events |= {n: i for n, i in rough.items() if n in events and (lands or n not in RECEIVED)}
     events |= {name: i for name, i in said.items() if name in events and i < len(plain.t_s)}
     ctx = RepContext(plain, span, events, lift.family, None, lift.start, lift.implement)
     metrics = {
         name: replace(m, value=None, why=FROM_SIDE) for name, m in measures_of(kind, ctx).items()
     }
-    overhead, split = lift.family in OVERHEAD, lift.ends == "split-catch"
-    metrics |= measure_front(own, events, span.lift_off, span.end, overhead, split, camera_mm)
+    first, last = span.lift_off, span.end
+    metrics |= measure_front(own, events, first, last, overhead, split, lands, camera_mm)
     verdict = judge(lift, metrics, events, request.reference, view="front")
     return RepReview(number, span, events, metrics, verdict, motion, origin)
 

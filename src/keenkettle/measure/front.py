@@ -95,29 +95,33 @@ def measure_front(
     last: int,
     overhead: bool,
     split: bool,
+    lands: bool = True,
     camera_mm: float = CAMERA_MM,
 ) -> Measures:
     """All measures of one rep.
 
     Args:
         m: motion whose joints are both sides' ("left_knee"), and "bar_left", "bar_right".
-        events: of the rep; the catch or the lockout matter most.
+        events: of the rep; the catch or the lockout matter most, the bottom of a squat, and the
+            highest point of a pull.
         first, last: samples of the rep.
         overhead: whether it ends with the bar overhead.
         split: whether the feet are split.
+        lands: whether the bar is received; squats and pulls are judged from their beginning.
         camera_mm: from the camera to the athlete, roughly.
 
     Returns:
         Each measure with its standard deviation, or None with the reason; units in ``UNITS``.
     """
-    known = [i for i in (events.get("catch"), events.get("lockout")) if i is not None]
+    names = ("catch", "lockout") if lands else ("bottom", "peak_height")
+    known = [i for i in map(events.get, names) if i is not None]
     received = known[0] if known else None
     made: Measures = {}
     for name, read, wanted in (
         ("bar_slope", partial(_slope, camera_mm=camera_mm), True),
         ("elbow_gap", _elbows, overhead),
-        ("landing_width", _landing, not split),
-        ("knee_inside", _knees, not split),
+        ("landing_width", _landing, lands and not split),
+        ("knee_inside", partial(_knees, begins=None if lands else first), not split),
         ("split_width", _split, split),
     ):
         if not wanted:
@@ -280,8 +284,8 @@ def _apart(m: Motion, joint: str) -> FloatArray:
     return np.abs(m.joints[f"left_{joint}"][:, 0] - m.joints[f"right_{joint}"][:, 0])
 
 
-def _knees(m: Motion, received: int, first: int, last: int) -> Measure:
-    """How far a knee comes inside its ankle, the worse side, from the catch on."""
+def _knees(m: Motion, received: int, first: int, last: int, begins: int | None) -> Measure:
+    """How far a knee comes inside its ankle, the worse side, from the catch or a sample on."""
     if not m.has("left_knee", "right_knee", "left_ankle", "right_ankle"):
         return not_seen("knee_inside", NO_JOINTS)
     if not m.has("left_hip", "right_hip"):
@@ -293,7 +297,9 @@ def _knees(m: Motion, received: int, first: int, last: int) -> Measure:
         high += m.joints[f"{side}_hip"][:, 1] - m.joints[f"{side}_ankle"][:, 1]
     # On straight legs in a wide stance knees are inside the ankles of necessity.
     bent = high < BENT * np.nanquantile(high, 0.97)
-    part = np.array([i for i in range(received, last + 1) if bent[i]], np.int64)
+    part = np.array(
+        [i for i in range(received if begins is None else begins, last + 1) if bent[i]], np.int64
+    )
     if len(part) < 2 * WORST_FRAMES:
         return not_seen("knee_inside", NOT_DEEP)
     ahead = _knees_ahead(m)
