@@ -11,12 +11,14 @@ from pathlib import Path
 import av
 import numpy as np
 
+from keenkettle.coach.lifts import find_lift
 from keenkettle.film.clip import Clip
 from keenkettle.film.plausible import Marks
 from keenkettle.lifter.camera import Camera, fitted_camera
+from keenkettle.lifter.drawn import simulate
 from keenkettle.lifter.film import Encoding, frame_times, picture_truth, write_film
 from keenkettle.lifter.motion import SimMotion, build_motion
-from keenkettle.lifter.recipe import Recipe
+from keenkettle.lifter.recipe import SHAPES, Recipe, Shown
 from keenkettle.lifter.render import Look
 from keenkettle.lifter.truth import Truth, truth_of
 from keenkettle.measure.geometry import FloatArray
@@ -93,3 +95,12 @@ def still_film() -> bytes:
 def scratch() -> Path:
     """A new empty folder, removed at the end of the run."""
     return Path(tempfile.mkdtemp(dir=_folder.name))
+
+
+def moved(lift: str) -> SimMotion:
+    """Any lift of the catalogue by somebody of usual stature, without faults."""
+    if lift in SHAPES:
+        return build_motion(Recipe(lift))
+    found = find_lift(lift)
+    axes = Shown(found.family, found.implement, found.start, found.ends)
+    return simulate(lift, axes, 1750.0, {})

@@ -8,7 +8,6 @@ import numpy as np
 
 from keenkettle.club.tracks import pack, unpack
 from keenkettle.coach.front import is_front, judge_front
-from keenkettle.coach.lifts import find_lift
 from keenkettle.coach.report import as_document
 from keenkettle.coach.review import judge_tracks
 from keenkettle.coach.reviewed import Request, Tracked
@@ -18,14 +17,13 @@ from keenkettle.film.front import _same_sides, is_wide, with_marks
 from keenkettle.film.pose_net import SIDES
 from keenkettle.film.rim import Ring
 from keenkettle.lifter.camera import fitted_camera
-from keenkettle.lifter.drawn import simulate
 from keenkettle.lifter.front import SideFaults, make_front
 from keenkettle.lifter.front_film import FROM_FRONT_DEG, front_frames, front_truth
 from keenkettle.lifter.motion import build_motion
-from keenkettle.lifter.recipe import SHAPES, Recipe, Shown
+from keenkettle.lifter.recipe import Recipe
 from keenkettle.lifter.render import Look
 from keenkettle.measure.motion import BarTrack, JointTrack
-from tests.shared import scratch
+from tests.shared import moved, scratch
 
 FPS = 30.0
 CAMERA = replace(
@@ -34,14 +32,6 @@ CAMERA = replace(
 
 
 ASKEW = replace(CAMERA, yaw_deg=FROM_FRONT_DEG + 10.0)
-
-
-def moved(lift):
-    if lift in SHAPES:
-        return build_motion(Recipe(lift))
-    found = find_lift(lift)
-    axes = Shown(found.family, found.implement, found.start, found.ends)
-    return simulate(lift, axes, 1750.0, {})
 
 
 @cache

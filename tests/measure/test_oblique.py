@@ -6,12 +6,11 @@ from functools import cache
 import numpy as np
 
 from keenkettle.lifter.front import JOINTS, SIDES, SideFaults, make_front
-from keenkettle.lifter.motion import build_motion
-from keenkettle.lifter.recipe import Recipe
 from keenkettle.measure.front import BREADTH, front_events
 from keenkettle.measure.motion import JointTrack, Motion
 from keenkettle.measure.oblique import FROM_FRONT, NOT_KNEES, Oblique, measure_oblique
 from keenkettle.measure.sheet import NOT_THIS_LIFT
+from tests.shared import moved
 
 FPS, LENS_PX, CAMERA_MM = 30.0, 1300.0, 5200.0
 
@@ -25,8 +24,10 @@ def filmed(points, yaw):
 
 
 @cache
-def measured(lift="snatch", yaw_deg=35.0, split=False, noise_px=0.0, shrink=1.0, **faults):
-    front = make_front(build_motion(Recipe(lift)), SideFaults(**faults))
+def measured(
+    lift="snatch", yaw_deg=35.0, split=False, noise_px=0.0, shrink=1.0, lands=True, **faults
+):
+    front = make_front(moved(lift), SideFaults(**faults))
     t = np.arange(0.0, front.sim.t_s[-1], 1.0 / FPS)
     yaw, at = np.radians(yaw_deg), [front.at(float(x)) for x in t]
     rng = np.random.default_rng(1)
@@ -38,9 +39,10 @@ def measured(lift="snatch", yaw_deg=35.0, split=False, noise_px=0.0, shrink=1.0,
         sides[name] = JointTrack(xy + rng.normal(0.0, noise_px, xy.shape), np.ones(len(t)))
     bar = np.array([p["bar_left"][:2] for p in at])
     last, nothing = len(t) - 1, np.zeros_like(bar)
-    events = front_events(Motion(t, bar, nothing, nothing), 0, last)
+    motion = Motion(t, bar, nothing, nothing)
+    events = front_events(motion, 0, last) if lands else {"bottom": int(np.argmin(bar[:, 1]))}
     view = Oblique(yaw, np.radians(1.0), LENS_PX, CAMERA_MM, 640.0)
-    return measure_oblique(t, sides, view, events, last, True, split, 1750.0)
+    return measure_oblique(t, sides, view, events, 0, last, True, split, lands, 1750.0)
 
 
 class ObliqueTest(unittest.TestCase):
@@ -62,6 +64,12 @@ class ObliqueTest(unittest.TestCase):
             inside = measured(yaw_deg=yaw, knee_in_mm=80.0)["knee_inside"]
             self.assertAlmostEqual(inside.value, 80.0, delta=12.0)
             self.assertLess(measured(yaw_deg=yaw)["knee_inside"].value, 0.0)
+
+    def test_knees_in_a_squat_which_has_no_landing(self):
+        for knees in (80.0, -20.0):
+            found = measured("back-squat", lands=False, knee_in_mm=knees)
+            self.assertAlmostEqual(found["knee_inside"].value, knees, delta=14.0)
+            self.assertEqual(found["landing_width"].why, NOT_THIS_LIFT)
 
     def test_knees_that_are_taken_for_one_are_not_measured(self):
         found = measured(landing=2.4, knee_in_mm=230.0)["knee_inside"]

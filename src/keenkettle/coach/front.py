@@ -145,6 +145,11 @@ def judge_front(request: Request, tracked: Tracked, joints: dict[str, JointTrack
     )  # fmt: skip
 
 
+def is_received(lift: Lift) -> bool:
+    """Whether the bar is caught or locked out; squats and pulls are judged from their beginning."""
+    return lift_kind(lift) is not Kind.DESCENT and (lift.caught or lift.family in OVERHEAD)
+
+
 def _rep(
     number: int, span: RepSpan, motion: Motion, lift: Lift, request: Request, camera_mm: float
 ) -> RepReview:
@@ -155,8 +160,7 @@ def _rep(
     own = shifted(motion, origin)
     plain = replace(own, joints={})
     events = events_of(kind, plain, span, lift.caught)
-    overhead, split = lift.family in OVERHEAD, lift.ends == "split-catch"
-    lands = kind is not Kind.DESCENT and (lift.caught or overhead)
+    overhead, split, lands = lift.family in OVERHEAD, lift.ends == "split-catch", is_received(lift)
     if kind is not Kind.DESCENT:
         rough = front_events(plain, span.lift_off, span.end)
         events = dict.fromkeys(events)

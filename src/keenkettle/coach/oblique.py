@@ -8,11 +8,12 @@ from dataclasses import replace
 
 import numpy as np
 
-from keenkettle.coach.front import OVERHEAD
+from keenkettle.coach.front import OVERHEAD, is_received
 from keenkettle.coach.lifts import Lift
 from keenkettle.coach.reviewed import RepReview, Tracked, both_ends
 from keenkettle.film.far_disc import BETWEEN_MM
 from keenkettle.measure.calibration import Calibration
+from keenkettle.measure.front import judged_at
 from keenkettle.measure.motion import JointTrack
 from keenkettle.measure.oblique import Oblique, measure_oblique
 from keenkettle.measure.segments import STATURE_MM
@@ -56,8 +57,7 @@ def measures_from_aside(
     times = rep.motion.t_s
     ends = both_ends(tracked, calibration)
     if ends is not None:
-        known = [rep.events.get(name) for name in ("catch", "lockout")]
-        received = next((i for i in known if i is not None), None)
+        received = judged_at(rep.events, is_received(lift))
         metrics["bar_slope"] = slope_by_ends(ends, times, received, rep.span.lift_off)
     sides = {n: t for n, t in joints.items() if n not in without_sides(joints)}
     if not sides or tracked.far is None:
@@ -74,5 +74,6 @@ def measures_from_aside(
     overhead, split = lift.family in OVERHEAD, lift.ends == "split-catch"
     stature = stature_mm or STATURE_MM
     return metrics | measure_oblique(
-        times, sides, view, rep.events, rep.span.end, overhead, split, stature
-    )
+        times, sides, view, rep.events, rep.span.lift_off, rep.span.end, overhead, split,
+        is_received(lift), stature,
+    )  # fmt: skip

@@ -113,9 +113,7 @@ def measure_front(
     Returns:
         Each measure with its standard deviation, or None with the reason; units in ``UNITS``.
     """
-    names = ("catch", "lockout") if lands else ("bottom", "peak_height")
-    known = [i for i in map(events.get, names) if i is not None]
-    received = known[0] if known else None
+    received = judged_at(events, lands)
     made: Measures = {}
     for name, read, wanted in (
         ("bar_slope", partial(_slope, camera_mm=camera_mm), True),
@@ -131,6 +129,12 @@ def measure_front(
         else:
             made[name] = read(m, received, first, last)
     return made
+
+
+def judged_at(events: Events, lands: bool) -> int | None:
+    """When the bar was received; of squats the bottom, and of pulls the highest point."""
+    names = ("catch", "lockout") if lands else ("bottom", "peak_height")
+    return next((i for i in map(events.get, names) if i is not None), None)
 
 
 def not_seen(name: str, why: str) -> Measure:

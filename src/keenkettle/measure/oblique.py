@@ -22,6 +22,7 @@ from keenkettle.measure.front import (
     NOT_DEEP,
     STAND_S,
     WORST_FRAMES,
+    judged_at,
     not_seen,
     worst_of,
 )
@@ -71,9 +72,11 @@ def measure_oblique(
     sides: dict[str, JointTrack],
     view: Oblique,
     events: Events,
+    first: int,
     last: int,
     overhead: bool,
     split: bool,
+    lands: bool,
     stature_mm: float,
 ) -> Measures:
     """Landing width and knees of one rep.
@@ -83,20 +86,21 @@ def measure_oblique(
         sides: both sides' joints ("left_knee"), each (N, 2) pixels.
         view: the camera.
         events: of the rep; the catch or the lockout matter most.
-        last: last sample of the rep.
+        first, last: samples of the rep.
         overhead: whether it ends with the bar overhead.
         split: whether the feet are split.
+        lands: whether the bar is received; squats and pulls are judged from their beginning.
         stature_mm: the athlete's.
 
     Returns:
         Each measure with its standard deviation, or None with the reason.
     """
-    known = [i for i in (events.get("catch"), events.get("lockout")) if i is not None]
+    received = judged_at(events, lands)
     both = Sides(t_s, sides, view)
     made: Measures = {}
     for name, wanted in (
         ("elbow_gap", overhead),
-        ("landing_width", not split),
+        ("landing_width", lands and not split),
         ("knee_inside", not split),
         ("split_width", split),
     ):
@@ -104,12 +108,12 @@ def measure_oblique(
             made[name] = not_seen(name, NOT_THIS_LIFT)
         elif name in ("elbow_gap", "split_width"):
             made[name] = not_seen(name, FROM_FRONT)
-        elif not known:
+        elif received is None:
             made[name] = not_seen(name, NO_EVENT)
         elif name == "landing_width":
-            made[name] = _landing(both, known[0], last, stature_mm)
+            made[name] = _landing(both, received, last, stature_mm)
         else:
-            made[name] = _knees(both, known[0], last)
+            made[name] = _knees(both, received if lands else first, last)
     return made
 
 
@@ -166,8 +170,8 @@ def _landing(both: Sides, received: int, last: int, stature_mm: float) -> Measur
     return Measure(value, float(np.linalg.norm(parts)), "1", at)
 
 
-def _knees(both: Sides, received: int, last: int) -> Measure:
-    """How far the knees come inside the ankles, the mean of both, from the catch on.
+def _knees(both: Sides, begins: int, last: int) -> Measure:
+    """How far the knees come inside the ankles, the mean of both, from a sample on.
 
     A knee ahead of its ankle is seen beside it as well, both to the same side, so that only both
     together tell.
@@ -176,7 +180,7 @@ def _knees(both: Sides, received: int, last: int) -> Measure:
         return not_seen("knee_inside", NO_JOINTS)
     high = both.height("hip") - both.height("ankle")
     bent = high < BENT * np.nanquantile(high, 0.97)
-    part = np.array([i for i in range(received, last + 1) if bent[i]], np.int64)
+    part = np.array([i for i in range(begins, last + 1) if bent[i]], np.int64)
     if len(part) < 2 * WORST_FRAMES:
         return not_seen("knee_inside", NOT_DEEP)
     ankles, knees = both.apart("ankle"), both.apart("knee")
