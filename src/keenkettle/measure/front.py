@@ -48,7 +48,7 @@ NO_BAR, NO_JOINTS, NO_EVENT, NOT_DEEP, NOT_BENT, NOT_TIMED = (
     "the bar could not be told from the room",
     "needs both sides of the body in view",
     "the catch was not seen",
-    "received too high to tell",
+    "the knees were not bent far enough to tell",
     "the arms were never bent",
     "the arms' straightening could not be timed",
 )
