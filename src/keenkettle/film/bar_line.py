@@ -43,6 +43,7 @@ class BarLines:
         frames: those looked at.
         lines: of each frame, as ``lines_near`` gives them.
         hands: of each frame: middle of the hands' row, column of the body's middle, pixels.
+        widths: of each frame: between the shoulders, pixels.
     """
 
     frames: list[int] = field(default_factory=list)
