@@ -9,13 +9,12 @@ from pathlib import Path
 import numpy as np
 
 from benchmarks.films import FOLDER
+from benchmarks.matrix import lifted
 from benchmarks.second import Case as Second
 from benchmarks.second import make
 from keenkettle.coach.review import Request, Review, review_clip
 from keenkettle.lifter.front import Front, SideFaults, make_front
 from keenkettle.lifter.front_film import front_camera, front_truth, write_front
-from keenkettle.lifter.motion import build_motion
-from keenkettle.lifter.recipe import Recipe
 from keenkettle.lifter.render import Look
 from keenkettle.measure.geometry import FloatArray
 
@@ -56,12 +55,16 @@ CASES = (
     Case("wide in dusk", "power-snatch", 1880.0, SideFaults(landing=2.2), DUSK, ("wide-landing",)),
     Case("knees in", "clean", 1750.0, SideFaults(knee_in_mm=80.0), Look(), ("knees-cave",)),
     Case("knees in, pale", "snatch", 1640.0, SideFaults(knee_in_mm=75.0), PALE, ("knees-cave",)),
+    Case("squat", "back-squat", 1700.0, SideFaults(), DUSK),
+    Case("squat, knees in", "front-squat", 1780.0, SideFaults(knee_in_mm=80.0), PALE,
+         ("knees-cave",)),
 )  # fmt: skip
 
 
 def film_of(case: Case) -> tuple[Path, Front]:
     """The film, made once."""
-    front = make_front(build_motion(Recipe(case.lift, case.stature_mm)), case.faults)
+    sim = lifted(case.lift, {}, case.stature_mm, np.random.default_rng(0), 0.0)
+    front = make_front(sim, case.faults)
     out = FOLDER / f"front-{case.name.replace(' ', '-').replace(',', '')}.mp4"
     if not out.exists():
         FOLDER.mkdir(exist_ok=True)

@@ -19,6 +19,7 @@ from keenkettle.film.auto_joints import (
     _look,
     find_joints,
     is_head,
+    is_trunk,
     moving_spans,
 )
 from keenkettle.film.believed import odd_limbs
@@ -192,6 +193,20 @@ class PlausibleTest(unittest.TestCase):
             xy[:, [23, 24]] = (280.0, 240.0 + tall)
             looks = [SimpleNamespace(xy=one) for one in xy]
             self.assertEqual(is_head(looks, np.tile([305.0, 205.0], (20, 1)), 64.0), head)
+
+    def test_a_trunk_seen_from_the_front_is_no_disc_and_a_disc_before_it_no_trunk(self):
+        xy = np.zeros((9, 33, 2))
+        rise = np.linspace(0.0, 90.0, 9)
+        for joint, x, y in ((11, 260.0, 200.0), (12, 340.0, 200.0), (23, 275.0, 310.0),
+                            (24, 325.0, 310.0)):  # fmt: skip
+            xy[:, joint] = np.stack([np.full(9, x), y + rise], -1)
+        looks = [SimpleNamespace(xy=one) for one in xy]
+        on = np.stack([np.full(9, 303.0), 225.0 + rise], -1)
+        self.assertTrue(is_trunk(looks, on))
+        self.assertFalse(is_trunk(looks, on + np.array([40.0, 0.0])))
+        self.assertFalse(is_trunk(looks, on - np.stack([np.zeros(9), rise], -1)))
+        narrow = [SimpleNamespace(xy=one * [0.4, 1.0] + [180.0, 0.0]) for one in xy]
+        self.assertFalse(is_trunk(narrow, on))
 
     def test_a_bar_is_held_behind_its_end(self):
         film = Footage(np.arange(2) / 60.0, 60.0, np.zeros((2, 2)), np.array([600.0, 360.0]), 0.25,

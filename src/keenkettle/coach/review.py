@@ -66,8 +66,8 @@ CROWD = (
 )
 
 
-HEAD = (
-    "what looked most like a disc in {name} is the athlete's head; "
+MISTAKEN = (
+    "what looked most like a disc in {name} is the athlete's {part}; "
     "click the middle of the disc or bell and its rim"
 )
 
@@ -186,8 +186,10 @@ def _auto_joints(
         )
     except NoNetError as err:
         return tracked, flow, [str(err)]
-    if found.head and request.bar is None:
-        raise DiscNotFoundError(HEAD.format(name=clip.path.name))
+    if found.mistaken and request.bar is None:
+        if found.mistaken == "trunk" and request.view is None:
+            raise FrontViewError
+        raise DiscNotFoundError(MISTAKEN.format(name=clip.path.name, part=found.mistaken))
     if not found.joints and not from_side and looks_from_front(clip):
         raise FrontViewError
     if not found.joints:

@@ -44,11 +44,13 @@ FASTEST_FPS = 62.0  # more frames a second than this are not all looked at
 #: Where the bar is no faster so long to both sides every second will do, not of fewer a second.
 CALM_M_S, CALM_S, CALM_EVERY, CALM_FPS = 0.6, 0.2, 2, 45.0
 COUNTED, LEAST_CROWDED = 8, 2  # frames on which people are counted; that tell of two
-LEAST_BARE = 3  # pictures that tell whether a head was followed
+LEAST_BARE = 3  # pictures that tell whether a part of the body was followed
 ENOUGH = LEAST_FRAMES  # that tell a front view from one of the side
 RESET_FRAMES = 4  # after so many frames that were not looked at the person is looked for anew
 EARS, SHOULDERS, HIPS = [7, 8], [11, 12], [23, 24]  # landmarks
 ON_HEAD, TALL, MOSTLY = 0.35, 1.5, 0.6  # diameters of the disc, twice; of the pictures
+ON_TRUNK, BESIDE_TRUNK, STAYS = 0.5, 0.15, 0.05  # trunks along it, beside it; how it may move
+NEARLY_ALL = 0.85
 BENT, HANGS = 0.05, 0.15  # shares of a body: knees before hips; bar below shoulders
 USUAL_MM = 1720.0  # of a lifter whose stature is not known
 LEAST_TURN_DEG, CLEAR_SHARE = 5.0, 0.5  # a turn whose sign is asked for; of the shift expected
@@ -60,15 +62,15 @@ class FrontViewError(Exception):
 
 @dataclass(frozen=True)
 class Found:
-    """Tracks by joint, whether somebody else of like size is in the picture, and whether what
-    was followed as the bar's disc is the athlete's head. ``sides`` are those of both sides, where
-    the camera is turned so far that they show. ``far`` is the far disc, as it shows or
+    """Tracks by joint, whether somebody else of like size is in the picture, and which part of the
+    body was followed as the bar's disc, "head" or "trunk", mostly none. ``sides`` are those of both
+    sides, where the camera is turned so far that they show. ``far`` is the far disc, as it shows or
     as the hands tell that it stands.
     """
 
     joints: dict[str, JointTrack]
     crowd: bool
-    head: bool = False
+    mistaken: str = ""
     far: FarDisc | None = None
     in_discs: float | None = None
     sides: dict[str, JointTrack] = field(default_factory=dict)
@@ -139,7 +141,7 @@ def find_joints(
 
     Returns:
         Tracks of shape (frames, 2) by joint, NaN where nothing was looked at; none where
-        nobody was found. And what else was seen: another person, a head, the far disc.
+        nobody was found. And what else was seen: another person, a part of the body, the far disc.
 
     Raises:
         NoNetError: the nets cannot run here.
@@ -161,8 +163,8 @@ def find_joints(
     # Beside the disc, which is nearer, a body is a little smaller; the limits leave room for that.
     body_px = (stature_mm or USUAL_MM) * mm
     look = _look(net, clip, wanted, bar, plate_px / 2.0, body_px, progress, side_on)
-    if look.head:
-        return Found({}, look.crowd, head=True)
+    if look.mistaken:
+        return Found({}, look.crowd, mistaken=look.mistaken)
     if len(look.frames) < LEAST_FRAMES:
         return Found(dict(flow or {}), look.crowd, far=far)
     side = facing or _facing(look, _bar_s_middle(bar.xy_px[look.frames], far), body_px)
@@ -276,6 +278,27 @@ def is_head(looks: list[Landmarks], bar_xy: FloatArray, plate_px: float) -> bool
     return bool(np.mean(there) > MOSTLY)
 
 
+def is_trunk(looks: list[Landmarks], bar_xy: FloatArray) -> bool:
+    """Whether what was followed stays on the trunk of somebody filmed from the front: seen between
+    its shoulders, arms and hips it may look round.
+
+    Args:
+        looks: what the nets saw on K pictures with the disc on them.
+        bar_xy: bar end on the same pictures, shape (K, 2).
+    """
+    xy = np.array([found.xy for found in looks])
+    top = xy[:, SHOULDERS].mean(axis=1)
+    down = xy[:, HIPS].mean(axis=1) - top
+    long = np.maximum(np.linalg.norm(down, axis=1), 1.0)
+    off = bar_xy - top
+    along = (off * down).sum(axis=1) / long**2
+    beside = np.abs(off[:, 0] * down[:, 1] - off[:, 1] * down[:, 0]) / long**2
+    there = (np.abs(along - 0.5) < ON_TRUNK) & (beside < BESIDE_TRUNK)
+    # The disc of somebody who squats goes with the trunk as well, but not so closely.
+    stays = float(np.median(np.abs(along - np.median(along)))) < STAYS
+    return bool(np.mean(there) > NEARLY_ALL) and stays and is_wide(xy)
+
+
 def _look(
     net: PoseNet,
     clip: Clip,
@@ -317,11 +340,13 @@ def _look(
     finally:
         pictures.stop()
     crowd = crowded >= LEAST_CROWDED
-    head = len(bare) >= LEAST_BARE and is_head(
-        list(bare.values()), bar.xy_px[list(bare)], 2.0 * radius_px
-    )
+    mistaken = ""
+    if len(bare) >= LEAST_BARE:
+        looks, ends = list(bare.values()), bar.xy_px[list(bare)]
+        head = is_head(looks, ends, 2.0 * radius_px)
+        mistaken = "head" if head else "trunk" if is_trunk(looks, ends) else ""
     numbers = np.array(frames, np.int64)
-    return Look(numbers, np.array(points), np.array(seen), outlines, crowd, head, crops)
+    return Look(numbers, np.array(points), np.array(seen), outlines, crowd, mistaken, crops)
 
 
 def _pictures(

@@ -22,7 +22,8 @@ BODY_DEPTH_M = 0.575  # the near side's joints behind the disc's face
 class Look:
     """What the nets saw on frames (K,): ``xy`` (K, 33, 2), ``seen`` (K, 33), and outlines.
 
-    ``crowd``: somebody else of like size is there. ``head``: what was followed is a head.
+    ``crowd``: somebody else of like size is there. ``mistaken``: the part of the
+    body that was followed for the disc, empty where it was the disc.
     ``crops``: where the nets would look on the frame after each.
     """
 
@@ -31,7 +32,7 @@ class Look:
     seen: FloatArray
     outlines: list[Outline]
     crowd: bool = False
-    head: bool = False
+    mistaken: str = ""
     crops: list[Crop] = field(default_factory=list)
 
     def and_later(self, other: Look) -> Look:
@@ -47,7 +48,7 @@ class Look:
             np.concatenate([self.seen, other.seen])[order],
             [outlines[i] for i in order],
             self.crowd or other.crowd,
-            self.head,
+            self.mistaken,
             [crops[i] for i in order],
         )
 
@@ -56,7 +57,7 @@ class Look:
         here = np.flatnonzero((self.frames >= lo) & (self.frames <= hi))
         outlines = [self.outlines[i] for i in here]
         return Look(
-            self.frames[here], self.xy[here], self.seen[here], outlines, self.crowd, self.head
+            self.frames[here], self.xy[here], self.seen[here], outlines, self.crowd, self.mistaken
         )
 
 
