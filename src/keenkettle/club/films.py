@@ -17,6 +17,7 @@ def keep_review(store: Store, clip_id: int, review: Review) -> None:
     """
     scale = review.calibration.scale_error * review.ring.r
     found = review.calibration.source == "found"
-    guessed = review.lift.id if review.reps and review.lift_source == "guessed" else None
-    keep_tracks(store, clip_id, pack(review, scale, found), guessed)
+    lift = review.lift.id if review.reps else None
+    guessed = review.lift_source == "guessed"
+    keep_tracks(store, clip_id, pack(review, scale, found), lift, guessed)
     keep_said(store, clip_id, review)

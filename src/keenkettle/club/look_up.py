@@ -88,14 +88,16 @@ def tracks_of(store: Store, clip_id: int) -> bytes | None:
         return s.scalar(select(ClipRow.tracks).where(ClipRow.id == clip_id))
 
 
-def keep_tracks(store: Store, clip_id: int, data: bytes, guessed: str | None) -> None:
-    """Store a clip's tracks, and the lift that was guessed by them where the coach named none."""
+def keep_tracks(
+    store: Store, clip_id: int, data: bytes, lift: str | None, guessed: bool = False
+) -> None:
+    """Store a clip's tracks, and the lift with them where the coach named none."""
     with store.session() as s:
         row = s.get(ClipRow, clip_id)
         if row is not None:
             row.tracks = data
-            if guessed is not None and (row.lift is None or row.lift_guessed):
-                row.lift, row.lift_guessed = guessed, True
+            if lift is not None and (row.lift is None or row.lift_guessed):
+                row.lift, row.lift_guessed = lift, guessed
 
 
 def set_clip(store: Store, clip_id: int, **fields: object) -> None:
