@@ -89,6 +89,14 @@ class JudgeTest(unittest.TestCase):
             self.assertFalse([g for g in rep.verdict.good if "Lands" in g])
             self.assertIsNone(rep.events["catch"])
             self.assertEqual(findings(lift, knee_in_mm=80.0)[0], {"knees-cave"}, lift)
+        for lift in ("snatch-pull", "snatch-high-pull"):
+            rep = findings(lift)[1].reps[0]
+            self.assertEqual((rep.events["catch"], rep.events["peak_height"] > 0), (None, True))
+            for name in ("landing_width", "elbow_gap"):
+                self.assertEqual(rep.metrics[name].why, "not part of this lift", lift)
+        rep = findings("push-press")[1].reps[0]
+        self.assertEqual(rep.metrics["landing_width"].why, "not part of this lift")
+        self.assertIsNotNone(rep.metrics["bar_slope"].value)
         rep = findings("back-squat")[1].reps[0]
         self.assertLess(rep.events["descent_start"], rep.events["bottom"])
 

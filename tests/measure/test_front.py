@@ -8,7 +8,14 @@ import numpy as np
 from keenkettle.lifter.front import SideFaults, make_front
 from keenkettle.lifter.motion import build_motion
 from keenkettle.lifter.recipe import Recipe
-from keenkettle.measure.front import BREADTH, NOT_BENT, NOT_DEEP, front_events, measure_front
+from keenkettle.measure.front import (
+    BREADTH,
+    NOT_BENT,
+    NOT_DEEP,
+    Ending,
+    front_events,
+    measure_front,
+)
 from keenkettle.measure.motion import Motion
 from keenkettle.measure.sheet import NOT_THIS_LIFT
 
@@ -28,10 +35,15 @@ def motion(lift="power-snatch", **faults):
     return Motion(t, bar, zero, zero, joints), front.caught_s
 
 
+CAUGHT = Ending(True, True, True, False)
+
+
 def measured(lift="power-snatch", overhead=True, split=False, **faults):
     m, _ = motion(lift, **faults)
     last = len(m.t_s) - 1
-    return measure_front(m, front_events(m, 0, last), 0, last, overhead, split)
+    return measure_front(
+        m, front_events(m, 0, last), 0, last, Ending(True, overhead, True, split), 5000.0
+    )
 
 
 class FrontTest(unittest.TestCase):
@@ -68,10 +80,10 @@ class FrontTest(unittest.TestCase):
         m, _ = motion()
         last = len(m.t_s) - 1
         events = front_events(m, 0, last)
-        none = measure_front(m, {"catch": None}, 0, last, True, False)
+        none = measure_front(m, {"catch": None}, 0, last, CAUGHT, 5000.0)
         self.assertIn("catch", none["bar_slope"].why)
         bare = Motion(m.t_s, m.bar, m.bar_v, m.bar_a, {})
-        for name, got in measure_front(bare, events, 0, last, True, False).items():
+        for name, got in measure_front(bare, events, 0, last, CAUGHT, 5000.0).items():
             with self.subTest(name):
                 self.assertIsNone(got.value)
                 self.assertTrue(got.why)
@@ -80,7 +92,7 @@ class FrontTest(unittest.TestCase):
             straight[f"{side}_wrist"] = straight[f"{side}_shoulder"] + (0.0, 480.0)
             straight[f"{side}_hip"] = straight[f"{side}_ankle"] + (0.0, 900.0)
         still = Motion(m.t_s, m.bar, m.bar_v, m.bar_a, straight)
-        got = measure_front(still, events, 0, last, True, False)
+        got = measure_front(still, events, 0, last, CAUGHT, 5000.0)
         self.assertEqual((got["elbow_gap"].why, got["knee_inside"].why), (NOT_BENT, NOT_DEEP))
 
     def test_a_slope_that_jumps_about_is_none(self):
@@ -90,5 +102,5 @@ class FrontTest(unittest.TestCase):
         rough["bar_left"][:, 1] += jumps
         last = len(m.t_s) - 1
         own = Motion(m.t_s, m.bar, m.bar_v, m.bar_a, rough)
-        got = measure_front(own, front_events(m, 0, last), 0, last, True, False)
+        got = measure_front(own, front_events(m, 0, last), 0, last, CAUGHT, 5000.0)
         self.assertIsNone(got["bar_slope"].value)

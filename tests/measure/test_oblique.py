@@ -6,7 +6,7 @@ from functools import cache
 import numpy as np
 
 from keenkettle.lifter.front import JOINTS, SIDES, SideFaults, make_front
-from keenkettle.measure.front import BREADTH, front_events
+from keenkettle.measure.front import BREADTH, Ending, front_events
 from keenkettle.measure.motion import JointTrack, Motion
 from keenkettle.measure.oblique import FROM_FRONT, NOT_KNEES, Oblique, measure_oblique
 from keenkettle.measure.sheet import NOT_THIS_LIFT
@@ -40,9 +40,10 @@ def measured(
     bar = np.array([p["bar_left"][:2] for p in at])
     last, nothing = len(t) - 1, np.zeros_like(bar)
     motion = Motion(t, bar, nothing, nothing)
+    ending = Ending(lands, True, lands, split)
     events = front_events(motion, 0, last) if lands else {"bottom": int(np.argmin(bar[:, 1]))}
     view = Oblique(yaw, np.radians(1.0), LENS_PX, CAMERA_MM, 640.0)
-    return measure_oblique(t, sides, view, events, 0, last, True, split, lands, 1750.0)
+    return measure_oblique(t, sides, view, events, 0, last, ending, 1750.0)
 
 
 class ObliqueTest(unittest.TestCase):

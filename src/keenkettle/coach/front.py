@@ -31,7 +31,7 @@ from keenkettle.film.rim import Ring
 from keenkettle.film.view import roll_of
 from keenkettle.measure.calibration import Calibration
 from keenkettle.measure.events import RepSpan
-from keenkettle.measure.front import front_events, measure_front
+from keenkettle.measure.front import Ending, front_events, measure_front
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.kinds import Kind, events_of, measures_of, reps_of
 from keenkettle.measure.motion import BarTrack, JointTrack, Motion, make_motion
@@ -50,6 +50,7 @@ LENS = 0.78  # focal length of a phone's main camera on film, shares of the long
 HANDS_MEDIAN = 9  # frames; the net confuses hands and face for some of them
 OVERHEAD = ("snatch", "jerk", "press")
 RECEIVED = ("catch", "lockout")
+LOCKED = ("press", "muscle")  # lifts that end so are locked out, and nothing is caught
 FROM_SIDE = "needs a side view"
 NOBODY = (
     "nobody was found in {name} from the front; film the whole body against a plain wall, "
@@ -145,9 +146,12 @@ def judge_front(request: Request, tracked: Tracked, joints: dict[str, JointTrack
     )  # fmt: skip
 
 
-def is_received(lift: Lift) -> bool:
-    """Whether the bar is caught or locked out; squats and pulls are judged from their beginning."""
-    return lift_kind(lift) is not Kind.DESCENT and (lift.caught or lift.family in OVERHEAD)
+def ending_of(lift: Lift) -> Ending:
+    """How a lift ends, as far as both sides are judged by it."""
+    locked = lift_kind(lift) in (Kind.OVERHEAD, Kind.LOW_OVERHEAD) or lift.ends in LOCKED
+    received = lift.caught or locked
+    overhead = received and lift.family in OVERHEAD
+    return Ending(received, overhead, lift.caught, lift.ends == "split-catch")
 
 
 def _rep(
@@ -160,18 +164,18 @@ def _rep(
     own = shifted(motion, origin)
     plain = replace(own, joints={})
     events = events_of(kind, plain, span, lift.caught)
-    overhead, split, lands = lift.family in OVERHEAD, lift.ends == "split-catch", is_received(lift)
+    ending = ending_of(lift)
     if kind is not Kind.DESCENT:
         rough = front_events(plain, span.lift_off, span.end)
         events = dict.fromkeys(events)
-        events |= {n: i for n, i in rough.items() if n in events and (lands or n not in RECEIVED)}
+        has = [n for n in rough if n in events and (ending.received or n not in RECEIVED)]
+        events |= {name: rough[name] for name in has}
     events |= {name: i for name, i in said.items() if name in events and i < len(plain.t_s)}
     ctx = RepContext(plain, span, events, lift.family, None, lift.start, lift.implement)
     metrics = {
         name: replace(m, value=None, why=FROM_SIDE) for name, m in measures_of(kind, ctx).items()
     }
-    first, last = span.lift_off, span.end
-    metrics |= measure_front(own, events, first, last, overhead, split, lands, camera_mm)
+    metrics |= measure_front(own, events, span.lift_off, span.end, ending, camera_mm)
     verdict = judge(lift, metrics, events, request.reference, view="front")
     return RepReview(number, span, events, metrics, verdict, motion, origin)
 

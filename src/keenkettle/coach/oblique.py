@@ -8,7 +8,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from keenkettle.coach.front import OVERHEAD, is_received
+from keenkettle.coach.front import ending_of
 from keenkettle.coach.lifts import Lift
 from keenkettle.coach.reviewed import RepReview, Tracked, both_ends
 from keenkettle.film.far_disc import BETWEEN_MM
@@ -57,7 +57,7 @@ def measures_from_aside(
     times = rep.motion.t_s
     ends = both_ends(tracked, calibration)
     if ends is not None:
-        received = judged_at(rep.events, is_received(lift))
+        received = judged_at(rep.events, ending_of(lift))
         metrics["bar_slope"] = slope_by_ends(ends, times, received, rep.span.lift_off)
     sides = {n: t for n, t in joints.items() if n not in without_sides(joints)}
     if not sides or tracked.far is None:
@@ -71,9 +71,7 @@ def measures_from_aside(
         near_mm + 0.5 * BETWEEN_MM * float(np.cos(yaw)),  # half the bar's length further away
         calibration.centre_px[0],
     )
-    overhead, split = lift.family in OVERHEAD, lift.ends == "split-catch"
-    stature = stature_mm or STATURE_MM
     return metrics | measure_oblique(
-        times, sides, view, rep.events, rep.span.lift_off, rep.span.end, overhead, split,
-        is_received(lift), stature,
+        times, sides, view, rep.events, rep.span.lift_off, rep.span.end, ending_of(lift),
+        stature_mm or STATURE_MM,
     )  # fmt: skip

@@ -383,7 +383,8 @@ def _votes(
     """
     around = np.stack([np.cos(grid.rim), np.sin(grid.rim)], -1)
     calm = np.stack([cv2.GaussianBlur(strip, (0, 0), 1.2) for strip in strips])
-    room = np.median([cv2.GaussianBlur(strip, (0, 0), 1.2) for strip in room_strips], axis=0)
+    still = [cv2.GaussianBlur(strip, (0, 0), 1.2) for strip in room_strips]
+    room = np.median(still, axis=0).astype(np.float32)
     shape = (len(grid.sizes), len(grid.asides), len(grid.overs))
     votes, shown = np.zeros((*shape, len(around)), np.float32), np.zeros((*shape, len(around)))
     # Of a rim's points from the near end: aside (S, A, 1, P) and downward (S, 1, O, P).
@@ -393,7 +394,7 @@ def _votes(
     nearer = (grid.sizes - 1.0)[:, None, None, None]
     for strip, end in zip(calm, bar, strict=True):
         # Posts and panels of the room would vote as well, wherever the bar is.
-        moved = strip.astype(np.float32) - room.astype(np.float32)
+        moved = strip.astype(np.float32) - room
         off_x, off_y = nearer * (end[0] - centre[0]) + asides, nearer * (end[1] - centre[1]) + overs
         across, beside = _changes(moved, end[0] + off_x, end[1] + off_y, around)
         noise = 1.48 * float(np.median(np.abs(beside.ravel()[::NOISE_EVERY]))) + 0.3

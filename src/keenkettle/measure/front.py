@@ -7,6 +7,7 @@ matters little. World: mm, x to the right on the picture, y up. Limits are judge
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from functools import partial
 
 import numpy as np
@@ -31,7 +32,7 @@ LEAST_STRETCH = 0.15  # of the straight arm: less bent than this tells nothing
 WORST_FRAMES = 5  # the worst of a measure is the median of so many frames in a row
 KNEES_S = 0.2  # or of so long, where the net takes one leg for the other for some frames
 SLOPE_SIGMA_DEG = 0.6  # of the slope over HELD_S, by benchmarks/front
-CAMERA_MM, CAMERA_SHARE = 5000.0, 0.3  # usual distance; how roughly a camera's is known
+CAMERA_SHARE = 0.3  # how roughly a camera's distance is known
 WIDTH_SIGMA = 0.06  # of a width's share of the shoulders, half of it the net's idea of those
 KNEE_SIGMA_MM = 14.0
 #: Toes ahead of the ankle, shares of the shank (``segments.SEGMENT_SHARE``, the ankle's height
@@ -52,6 +53,23 @@ NO_BAR, NO_JOINTS, NO_EVENT, NOT_DEEP, NOT_BENT, NOT_TIMED = (
     "the arms were never bent",
     "the arms' straightening could not be timed",
 )
+
+
+@dataclass(frozen=True)
+class Ending:
+    """How a lift ends, as far as both sides are judged by it.
+
+    Attributes:
+        received: the bar is caught or locked out; squats and pulls have no such moment.
+        overhead: it is overhead then.
+        landed: the feet may have left the ground and land; else knees count from the beginning.
+        split: the feet are split.
+    """
+
+    received: bool
+    overhead: bool
+    landed: bool
+    split: bool
 
 
 def front_events(m: Motion, first: int, last: int) -> Events:
@@ -93,10 +111,8 @@ def measure_front(
     events: Events,
     first: int,
     last: int,
-    overhead: bool,
-    split: bool,
-    lands: bool = True,
-    camera_mm: float = CAMERA_MM,
+    ending: Ending,
+    camera_mm: float,
 ) -> Measures:
     """All measures of one rep.
 
@@ -105,35 +121,34 @@ def measure_front(
         events: of the rep; the catch or the lockout matter most, the bottom of a squat, and the
             highest point of a pull.
         first, last: samples of the rep.
-        overhead: whether it ends with the bar overhead.
-        split: whether the feet are split.
-        lands: whether the bar is received; squats and pulls are judged from their beginning.
+        ending: how the lift ends.
         camera_mm: from the camera to the athlete, roughly.
 
     Returns:
         Each measure with its standard deviation, or None with the reason; units in ``UNITS``.
     """
-    received = judged_at(events, lands)
+    at = judged_at(events, ending)
+    begins = at if ending.landed else first
     made: Measures = {}
-    for name, read, wanted in (
-        ("bar_slope", partial(_slope, camera_mm=camera_mm), True),
-        ("elbow_gap", _elbows, overhead),
-        ("landing_width", _landing, lands and not split),
-        ("knee_inside", partial(_knees, begins=None if lands else first), not split),
-        ("split_width", _split, split),
+    for name, read, since, wanted in (
+        ("bar_slope", partial(_slope, camera_mm=camera_mm), at, True),
+        ("elbow_gap", _elbows, at, ending.overhead),
+        ("landing_width", _landing, at, ending.landed and not ending.split),
+        ("knee_inside", _knees, begins, not ending.split),
+        ("split_width", _split, at, ending.split),
     ):
         if not wanted:
             made[name] = not_seen(name, NOT_THIS_LIFT)
-        elif received is None:
+        elif since is None:
             made[name] = not_seen(name, NO_EVENT)
         else:
-            made[name] = read(m, received, first, last)
+            made[name] = read(m, since, first, last)
     return made
 
 
-def judged_at(events: Events, lands: bool) -> int | None:
-    """When the bar was received; of squats the bottom, and of pulls the highest point."""
-    names = ("catch", "lockout") if lands else ("bottom", "peak_height")
+def judged_at(events: Events, ending: Ending) -> int | None:
+    """Sample at which the bar was received; of squats the bottom, of pulls the highest point."""
+    names = ("catch", "lockout") if ending.received else ("bottom", "peak_height")
     return next((i for i in map(events.get, names) if i is not None), None)
 
 
@@ -288,8 +303,8 @@ def _apart(m: Motion, joint: str) -> FloatArray:
     return np.abs(m.joints[f"left_{joint}"][:, 0] - m.joints[f"right_{joint}"][:, 0])
 
 
-def _knees(m: Motion, received: int, first: int, last: int, begins: int | None) -> Measure:
-    """How far a knee comes inside its ankle, the worse side, from the catch or a sample on."""
+def _knees(m: Motion, begins: int, first: int, last: int) -> Measure:
+    """How far a knee comes inside its ankle, the worse side, from a sample on."""
     if not m.has("left_knee", "right_knee", "left_ankle", "right_ankle"):
         return not_seen("knee_inside", NO_JOINTS)
     if not m.has("left_hip", "right_hip"):
@@ -301,9 +316,7 @@ def _knees(m: Motion, received: int, first: int, last: int, begins: int | None) 
         high += m.joints[f"{side}_hip"][:, 1] - m.joints[f"{side}_ankle"][:, 1]
     # On straight legs in a wide stance knees are inside the ankles of necessity.
     bent = high < BENT * np.nanquantile(high, 0.97)
-    part = np.array(
-        [i for i in range(received if begins is None else begins, last + 1) if bent[i]], np.int64
-    )
+    part = np.array([i for i in range(begins, last + 1) if bent[i]], np.int64)
     if len(part) < 2 * WORST_FRAMES:
         return not_seen("knee_inside", NOT_DEEP)
     ahead = _knees_ahead(m)
@@ -350,7 +363,7 @@ def _turn(m: Motion) -> float:
 
     A camera that is not straight ahead sees one knee inside its ankle and the other outside.
     """
-    if not m.has("left_toe", "right_toe"):
+    if not m.has(*(f"{s}_{j}" for s in ("left", "right") for j in ("toe", "knee", "ankle"))):
         return 0.0
     feet = [m.joints[f"{s}_toe"][:, 0] - m.joints[f"{s}_ankle"][:, 0] for s in ("left", "right")]
     shank = [m.joints[f"{s}_knee"][:, 1] - m.joints[f"{s}_ankle"][:, 1] for s in ("left", "right")]

@@ -22,6 +22,7 @@ from keenkettle.measure.front import (
     NOT_DEEP,
     STAND_S,
     WORST_FRAMES,
+    Ending,
     judged_at,
     not_seen,
     worst_of,
@@ -74,9 +75,7 @@ def measure_oblique(
     events: Events,
     first: int,
     last: int,
-    overhead: bool,
-    split: bool,
-    lands: bool,
+    ending: Ending,
     stature_mm: float,
 ) -> Measures:
     """Landing width and knees of one rep.
@@ -87,33 +86,32 @@ def measure_oblique(
         view: the camera.
         events: of the rep; the catch or the lockout matter most.
         first, last: samples of the rep.
-        overhead: whether it ends with the bar overhead.
-        split: whether the feet are split.
-        lands: whether the bar is received; squats and pulls are judged from their beginning.
+        ending: how the lift ends.
         stature_mm: the athlete's.
 
     Returns:
         Each measure with its standard deviation, or None with the reason.
     """
-    received = judged_at(events, lands)
+    at = judged_at(events, ending)
+    begins = at if ending.landed else first
     both = Sides(t_s, sides, view)
     made: Measures = {}
     for name, wanted in (
-        ("elbow_gap", overhead),
-        ("landing_width", lands and not split),
-        ("knee_inside", not split),
-        ("split_width", split),
+        ("elbow_gap", ending.overhead),
+        ("landing_width", ending.landed and not ending.split),
+        ("knee_inside", not ending.split),
+        ("split_width", ending.split),
     ):
         if not wanted:
             made[name] = not_seen(name, NOT_THIS_LIFT)
         elif name in ("elbow_gap", "split_width"):
             made[name] = not_seen(name, FROM_FRONT)
-        elif received is None:
+        elif at is None or begins is None:
             made[name] = not_seen(name, NO_EVENT)
         elif name == "landing_width":
-            made[name] = _landing(both, received, last, stature_mm)
+            made[name] = _landing(both, at, last, stature_mm)
         else:
-            made[name] = _knees(both, received if lands else first, last)
+            made[name] = _knees(both, begins, last)
     return made
 
 
