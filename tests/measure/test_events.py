@@ -180,6 +180,8 @@ class EventTest(unittest.TestCase):
             self.assertEqual(end, start)
         times = phase_times_ms(RepContext(self.motion, self.rep, self.events, "clean"))
         self.assertAlmostEqual(times["catch"], 140, delta=25)
+        pull = phase_bounds(find_events(self.motion, self.rep, caught=False))
+        self.assertEqual(pull[-1][0], "follow-through")
 
 
 class MetricTest(unittest.TestCase):

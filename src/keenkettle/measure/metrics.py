@@ -78,12 +78,14 @@ def phase_bounds(events: Events) -> list[tuple[str, int, int]]:
     if end_of_pull is None:
         end_of_pull = events.get("peak_velocity")
     jerk = "overhead" if events.get("lift_off") is not None else "turnover"
+    received = any(events.get(name) is not None for name in ("catch", "bottom"))
+    after_pull = "turnover" if received else "follow-through"  # of a pull, where nothing is caught
     marks = [
         ("descent", events.get("descent_start")),
         ("pull", events.get("lift_off")),
         ("transition", events.get("knee_pass")),
         ("second pull", events.get("power_position")),
-        ("turnover", end_of_pull if events.get("lift_off") is not None else None),
+        (after_pull, end_of_pull if events.get("lift_off") is not None else None),
         ("catch", events.get("catch")),
         ("recovery", events.get("bottom")),
         ("end", events.get("standing")),

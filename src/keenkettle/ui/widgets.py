@@ -75,11 +75,24 @@ class ShortButton(QPushButton):
 
 
 class ShortCombo(QComboBox):
-    """A box whose text ends in dots where there is no room; the tip tells all of it."""
+    """A box whose text ends in dots where there is no room; the tip tells all of it.
+
+    An item's ``BRIEF`` data is shown instead of its text while the box is closed.
+    """
+
+    BRIEF = Qt.ItemDataRole.UserRole + 1
 
     def __init__(self) -> None:
         super().__init__()
         self.currentTextChanged.connect(self.setToolTip)
+
+    def showPopup(self) -> None:
+        """The list is as wide as its longest line, however narrow the box."""
+        listed = self.view()
+        assert listed is not None
+        bar = self.style().pixelMetric(QStyle.PixelMetric.PM_ScrollBarExtent)  # type: ignore[union-attr]
+        listed.setMinimumWidth(listed.sizeHintForColumn(0) + bar + 8)
+        super().showPopup()
 
     def paintEvent(self, _event: QPaintEvent | None) -> None:
         option = QStyleOptionComboBox()
@@ -89,6 +102,7 @@ class ShortCombo(QComboBox):
         field = QStyle.SubControl.SC_ComboBoxEditField
         place = style.subControlRect(QStyle.ComplexControl.CC_ComboBox, option, field, self)
         room, end = place.width() - 6, Qt.TextElideMode.ElideRight
+        option.currentText = self.currentData(self.BRIEF) or option.currentText
         option.currentText = self.fontMetrics().elidedText(option.currentText, end, room)
         p.drawComplexControl(QStyle.ComplexControl.CC_ComboBox, option)
         p.drawControl(QStyle.ControlElement.CE_ComboBoxLabel, option)

@@ -71,10 +71,9 @@ class FilmPlace(QWidget):
     def _build(self) -> None:
         self.clip_box = ShortCombo()
         self.clip_box.setAccessibleName("Clips of this athlete, newest first")
-        self.clip_box.setFixedWidth(232)
+        self.clip_box.setFixedWidth(156)
         self.lift_box = ShortCombo()
         self.lift_box.setAccessibleName("Lift")
-        self.lift_box.setFixedWidth(156)
         for lift in all_lifts().values():
             self.lift_box.addItem(lift.name, lift.id)
         self.facts = ShortButton()
@@ -213,6 +212,8 @@ class FilmPlace(QWidget):
             name = all_lifts()[c.lift].name if c.lift in all_lifts() else c.path.stem
             load = f", {c.load_kg:g} kg" if c.load_kg else ""
             self.clip_box.addItem(f"{c.filmed_on:%-d %b}: {name}{load}", c.id)
+            brief = f"{c.filmed_on:%-d %b}{load}"  # the box beside it names the lift
+            self.clip_box.setItemData(self.clip_box.count() - 1, brief, ShortCombo.BRIEF)
         if s.clip is not None:
             self.clip_box.setCurrentIndex([c.id for c in s.clips].index(s.clip.id))
 
@@ -265,8 +266,9 @@ class FilmPlace(QWidget):
             self.facts.say("")
             return
         self.lift_box.setCurrentIndex(list(all_lifts()).index(s.review.lift.id))
+        own = self.lift_box.fontMetrics().horizontalAdvance(s.review.lift.name)
+        self.lift_box.setFixedWidth(min(max(own + 64, 120), 290))
         guessed = "lift guessed · " if s.review.lift_source == "guessed" else ""
-        rep = f"rep {s.rep + 1} of {len(s.review.reps)} · " if len(s.review.reps) != 1 else ""
         mm = s.review.calibration.mm_per_px
         # Noise of one frame, and what the scale's error makes of half a metre.
         error = max(np.hypot(s.review.bar.sigma_px * mm, s.review.calibration.scale_error * 500), 1)
@@ -276,7 +278,7 @@ class FilmPlace(QWidget):
         how = f"{on} · bar ± {error:.0f} mm"
         if is_front(s.review.joints):
             how = "from the front · sized by stature"
-        self.facts.say(f"{guessed}{rep}{fps:.0f} frames/s · {how}")
+        self.facts.say(f"{guessed}{fps:.0f} fps · {how}")
         self.facts.setToolTip("\n".join([self.facts.whole, FILMED_TIP, *s.review.warnings]))
         self.stage.message = s.problem or (
             "" if s.review.reps else "Nothing is lifted in this clip."
@@ -336,7 +338,9 @@ class FilmPlace(QWidget):
         start = self.presenter.rep.span.lift_off if self.presenter.rep else 0
         t = s.review.times_s[s.frame] - s.review.times_s[start]
         event = self.presenter.event_here()
-        return " · ".join(x for x in (event, f"{t:+.3f} s", f"frame {s.frame}") if x)
+        several = len(s.review.reps) > 1
+        rep = f"rep {s.rep + 1} of {len(s.review.reps)}" if several else ""
+        return " · ".join(x for x in (rep, event, f"{t:+.3f} s", f"frame {s.frame}") if x)
 
     def _picture(self, number: int, image: QImage) -> None:
         if number == self.presenter.state.frame:

@@ -94,7 +94,7 @@ class MainWindow(QMainWindow):
 
     def _build(self) -> None:
         self.athlete_button = button("", "athlete", "Change athlete (/)", 50)
-        self.athlete_button.setFixedSize(400, 50)
+        self.athlete_button.setFixedSize(480, 50)
         self.athlete_button.clicked.connect(self.pick_athlete)
         self.picker = AthletePicker(self)
         self.picker.picked.connect(self.hold)
@@ -367,7 +367,7 @@ class MainWindow(QMainWindow):
             return
         second = " · ".join(x for x in (a.rung.partition(":")[0], a.caution) if x)
         first = ", ".join(x for x in (a.name, a.sport) if x)
-        self.athlete_button.setText(f"{first}\n{_short(second, 58)}")
+        self.athlete_button.setText(f"{first}\n{_short(second, 72)}")
         self.athlete_button.setToolTip(f"{a.rung}\n{a.caution}\nChange athlete (/)".strip())
 
     def _count_open(self) -> None:
