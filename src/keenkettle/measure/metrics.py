@@ -77,7 +77,6 @@ def phase_bounds(events: Events) -> list[tuple[str, int, int]]:
     end_of_pull = events.get("extension")
     if end_of_pull is None:
         end_of_pull = events.get("peak_velocity")
-    jerk = "overhead" if events.get("lift_off") is not None else "turnover"
     received = any(events.get(name) is not None for name in ("catch", "bottom"))
     after_pull = "turnover" if received else "follow-through"  # of a pull, where nothing is caught
     marks = [
@@ -91,7 +90,7 @@ def phase_bounds(events: Events) -> list[tuple[str, int, int]]:
         ("end", events.get("standing")),
         ("dip", events.get("dip_start")),
         ("drive", events.get("dip_bottom")),
-        (jerk, events.get("drive_end")),
+        ("push under", events.get("drive_end")),
         ("end", events.get("recovered")),
     ]
     known = sorted(((name, i) for name, i in marks if i is not None), key=lambda k: k[1])

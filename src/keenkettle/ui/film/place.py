@@ -251,9 +251,17 @@ class FilmPlace(QWidget):
         for w in (self.joints_button, self.compare_button, self.lift_box):
             w.setEnabled(there)
         self.clip_box.setEnabled(bool(s.clips))
+        self._name_lift(s.clip.lift or "" if s.clip is not None else "")
         waits = s.clip is not None and s.clip.id in self.queue.running
         if there and s.review is None and not s.problem and not waits:
             self.analyse()
+
+    def _name_lift(self, lift_id: str) -> None:
+        """The film's lift in its box, as wide as it needs; blank where none is said or guessed."""
+        at = list(all_lifts()).index(lift_id) if lift_id in all_lifts() else -1
+        self.lift_box.setCurrentIndex(at)
+        own = self.lift_box.fontMetrics().horizontalAdvance(self.lift_box.currentText())
+        self.lift_box.setFixedWidth(min(max(own + 64, 120), 290))
 
     def _show_review(self) -> None:
         s = self.presenter.state
@@ -265,9 +273,7 @@ class FilmPlace(QWidget):
         if s.review is None:
             self.facts.say("")
             return
-        self.lift_box.setCurrentIndex(list(all_lifts()).index(s.review.lift.id))
-        own = self.lift_box.fontMetrics().horizontalAdvance(s.review.lift.name)
-        self.lift_box.setFixedWidth(min(max(own + 64, 120), 290))
+        self._name_lift(s.review.lift.id)
         guessed = "lift guessed · " if s.review.lift_source == "guessed" else ""
         mm = s.review.calibration.mm_per_px
         # Noise of one frame, and what the scale's error makes of half a metre.

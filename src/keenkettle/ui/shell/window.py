@@ -47,6 +47,7 @@ from keenkettle.ui.widgets import button, label
 
 #: Where the first letter of a menu's name is another's key.
 MENU_KEYS = {"Clip": "Cl&ip"}
+MOST_CHARS = 72  # on the second line of the athlete in hand
 
 
 class MainWindow(QMainWindow):
@@ -365,9 +366,12 @@ class MainWindow(QMainWindow):
         if a is None:
             self.athlete_button.setText("Choose an athlete\n/ and two letters")
             return
-        second = " · ".join(x for x in (a.rung.partition(":")[0], a.caution) if x)
+        rung = a.rung.partition(":")[0]
+        second = " · ".join(x for x in (rung, a.caution) if x)
+        if len(second) > MOST_CHARS:  # the caution is to be read whole; the tip names the ladder
+            second = f"{rung.rpartition(', ')[2]} · {a.caution}"
         first = ", ".join(x for x in (a.name, a.sport) if x)
-        self.athlete_button.setText(f"{first}\n{_short(second, 72)}")
+        self.athlete_button.setText(f"{first}\n{_short(second, MOST_CHARS)}")
         self.athlete_button.setToolTip(f"{a.rung}\n{a.caution}\nChange athlete (/)".strip())
 
     def _count_open(self) -> None:
