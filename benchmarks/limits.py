@@ -6,6 +6,7 @@ import os
 import subprocess
 import sys
 from fractions import Fraction
+from statistics import median
 from pathlib import Path
 from typing import Any
 
@@ -14,6 +15,7 @@ import av
 from benchmarks.films import FOLDER, long_film
 from benchmarks.speed import ROOT, decode_s
 
+RUNS = 3
 REVIEW_SCRIPT = """
 import sys, time
 from pathlib import Path
@@ -107,7 +109,11 @@ def run(quick: bool) -> list[tuple[str, str, str, bool]]:
     small = long_film("sd60", 1280, 720, 60, 2.0 if quick else 6.0, 4.0)
     took, first, _, frames, _ = _run(REVIEW_SCRIPT, six, "auto")
     (scrub,) = _run(SCRUB_SCRIPT, six)
-    bar_s, _, short_mb, _, short_reps = _run(REVIEW_SCRIPT, six, "bar")
+    ratios = []
+    for _ in range(RUNS):  # side by side, as the machine's pace changes
+        bar_s, _, short_mb, _, short_reps = _run(REVIEW_SCRIPT, six, "bar")
+        ratios.append(bar_s / decode_s(six))
+    ratio = median(ratios)
     rows = [
         ("first result, 6 s at 1080p60", f"{first:.1f} s", "<= 3 s", first <= 3.0),
         (
@@ -116,18 +122,17 @@ def run(quick: bool) -> list[tuple[str, str, str, bool]]:
         ),
         ("scrubbing at 1080p shows", f"{scrub:.0f} a second", ">= 30", scrub >= 30),
     ]  # fmt: skip
-    plain = decode_s(six)
-    rows.append(
-        ("bar only / plain decode, 1080p60", f"{bar_s / plain:.2f}", "<= 1.5", bar_s <= 1.5 * plain)
-    )
+    rows.append(("bar only / plain decode, 1080p60", f"{ratio:.2f}", "<= 1.5", ratio <= 1.5))
     plain_small, (small_s, *_) = decode_s(small), _run(REVIEW_SCRIPT, small, "bar")
     ratio = small_s / plain_small
     rows.append(("bar only / plain decode, 720p60 4 Mbit/s", f"{ratio:.2f}", "<= 3", ratio <= 3))
     if quick:
         return rows
-    long_s, _, long_mb, _, reps = _run(REVIEW_SCRIPT, repeated(six, 10), "bar")
-    growth = long_s / bar_s
+    minute = repeated(six, 10)
+    long_s, _, long_mb, _, reps = _run(REVIEW_SCRIPT, minute, "bar")
+    growth, ratio = long_s / bar_s, long_s / decode_s(minute)
     rows += [
+        ("bar only / plain decode, a minute of it", f"{ratio:.2f}", "<= 1.5", ratio <= 1.5),
         ("ten times the length takes", f"{growth:.1f} times", "<= 10.5", growth <= 10.5),
         ("  reps found in it", f"{reps:.0f}", f"{10 * short_reps:.0f}", reps == 10 * short_reps),
         ("  peak memory, short and long", f"{short_mb:.0f}, {long_mb:.0f} MB", "<= 700 MB",
