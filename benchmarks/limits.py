@@ -6,8 +6,8 @@ import os
 import subprocess
 import sys
 from fractions import Fraction
-from statistics import median
 from pathlib import Path
+from statistics import median
 from typing import Any
 
 import av
