@@ -1,6 +1,7 @@
 """Thick discs and cameras that look up: what the outlines on all rows tell."""
 
 import unittest
+from dataclasses import replace
 
 import numpy as np
 
@@ -109,6 +110,10 @@ class SolidTest(unittest.TestCase):
         turned = Stand((8.0, 0.5), (0.0, 10.0), USUAL_LENS_R * R)
         self.assertLess(solid_of(shown, HEIGHT, turned).share, 0.002)
         self.assertAlmostEqual(solid_of(shown, HEIGHT, turned).aspect, 1.01, delta=0.005)
+        tread = (1.01 - np.cos(np.radians(8.0))) * R
+        self.assertAlmostEqual(solid_of(shown, HEIGHT, turned).aside(turned), -tread, delta=0.6)
+        other = replace(turned, turn_deg=(-8.0, 0.5))
+        self.assertGreater(solid_of(shown, HEIGHT, other).aside(other), 0.5)
 
     def test_a_disc_that_is_turned_far_is_not_told_by_its_rows(self):
         self.assertIsNone(solid_of(outlines(0.02, aspect=0.85), HEIGHT))

@@ -100,6 +100,24 @@ class CutFilmTest(unittest.TestCase):
         self.assertEqual(starts, [find_reps(whole)[0].lift_off] * 2)
 
 
+class SwayTest(unittest.TestCase):
+    def test_a_camera_held_by_hand_is_less_sure_than_one_on_a_stand(self):
+        y = clean_heights()
+        xy = np.stack([np.full_like(y, 300.0), 900.0 - y / 4.0], -1)
+        t_s = np.arange(len(y)) / FPS
+        scale = Calibration(4.0, 112.0, 450.0, "given")
+        sway = np.stack([0.0 * t_s, 3.0 * np.sin(5.0 * t_s)], -1)
+        stand, held = (
+            make_motion(
+                t_s, BarTrack(xy + s, np.ones(len(y)), 0.05, drift_px=d), {}, scale, "right"
+            )
+            for s, d in ((0.0, None), (sway, sway))
+        )
+        np.testing.assert_allclose(held.bar, stand.bar, atol=1e-6)
+        self.assertGreater(held.speed_sigma, stand.speed_sigma + 0.005)
+        self.assertGreater(held.bar_sigma, stand.bar_sigma + 1.0)
+
+
 class RepTest(unittest.TestCase):
     def test_one_lift_is_one_rep_though_the_recovery_is_quick(self):
         reps = find_reps(motion_of(clean_heights()))

@@ -54,6 +54,13 @@ class FeetTest(unittest.TestCase):
         feet(s)
         self.assertEqual(s.out["flight_time"].value, 0.0)
 
+    def test_a_leap_no_higher_than_the_feet_s_error_may_go_unseen(self):
+        for sigma, least, most in ((0.0, 0.0, 20.0), (4.0, 70.0, 95.0)):
+            s = sheet(toe_up_mm=0.0, noise=0.0, sigma=sigma)
+            feet(s)
+            self.assertGreaterEqual(s.out["flight_time"].sigma, least)
+            self.assertLess(s.out["flight_time"].sigma, most)
+
     def test_noise_widens_the_error_of_the_time(self):
         steady, shaky = sheet(sigma=1.0), sheet(sigma=7.0)
         feet(steady)

@@ -203,6 +203,7 @@ def _to_face(
         return replace(tracked, bar=replace(bar, grows=by_room) if by_room else bar)
     bar = replace(bar, grows=(solid.slope / solid.radius, solid.slope_sd / solid.radius))
     shift = np.zeros_like(bar.xy_px)
+    shift[:, 0] = solid.aside(stand) if stand is not None else 0.0
     shift[:, 1] = solid.shift(bar.xy_px[:, 1])
     upright = float(solid.upright(np.array(tracked.ring.y)))
     ring = replace(tracked.ring, r=upright, aspect=solid.aspect)

@@ -145,6 +145,14 @@ class Solid:
         """How far below the outline's middle the face's is, on rows (N,)."""
         return np.asarray(np.sign(rows - self.horizon) * self.over(rows))
 
+    def aside(self, stand: Stand) -> float:
+        """How far to the right of the outline's middle the face's is: a disc that is turned shows
+        its tread on the side where the far end of the bar is seen.
+        """
+        turn = float(np.radians(stand.turn_deg[0]))
+        tread = max(self.aspect - float(np.cos(turn)), 0.0)
+        return -float(np.sign(turn)) * tread * self.radius
+
 
 def solid_of(
     shown: Outlines,

@@ -29,14 +29,13 @@ from keenkettle.film.footage import Footage, Look
 from keenkettle.film.fuse import Limb, Line, Pull, Seen, Smooth, fuse
 from keenkettle.film.limb_lines import LIMBS, Scene, discs_of, lines_of
 from keenkettle.film.outline import Masks
-from keenkettle.film.with_marks import (
-    LEFT_MM,
-    OTHER_LEFT_MM,
-    Marked,
+from keenkettle.film.through_marks import (
     hand_through,
+    head_through,
     shoulder_under,
-    with_marks,
+    stands_through,
 )
+from keenkettle.film.with_marks import LEFT_MM, OTHER_LEFT_MM, Marked, with_marks
 from keenkettle.measure.calibration import UNKNOWN_YAW_DEG
 from keenkettle.measure.geometry import BoolArray, FloatArray, included_deg
 from keenkettle.measure.motion import JOINTS, JointTrack
@@ -82,6 +81,10 @@ RACK_ARM, RACK_ELBOW_MM, RACK_LEFT_MM = (0.9, 0.4), 120.0, 110.0
 #: The bar lies on the front of the shoulders: so far behind and below it their joints are.
 RACK_SHOULDER_MM, RACK_SHOULDER_SD_MM = (65.0, 28.0), 40.0
 RACKED_MM = 15.0  # with the bar on them, from what a mark tells of their place under it
+#: A bar that comes to the shoulders, or leaves them, is near before it lies there: so far off,
+#: fading out in so many seconds.
+COMES_MM, COMES_S = 120.0, 0.3
+HEAD_JOINTS = JOINTS.index("hip"), JOINTS.index("shoulder"), JOINTS.index("ear")
 LEAST_HELD = 3  # places across thigh and shank that are seen
 #: What joints may be off all the while the disc hides the head.
 HEADLESS_MM = {"knee": 28.0, "hip": 40.0, "shoulder": 110.0, "ear": 140.0, "elbow": 200.0}
@@ -96,8 +99,13 @@ LEAST_FRAMES = 12
 #: What a mark tells fades as the body goes on to another pose: by bar travel, and how much it may
 #: then be off, by films by two renderers.
 MOVED_ON_MM = 400.0
-MOVED_MM = {"ear": 20.0, "shoulder": 14.0, "elbow": 12.0, "wrist": 20.0, "knee": 6.0, "heel": 6.0}
+MOVED_MM = {
+    "ear": 34.0, "shoulder": 22.0, "elbow": 12.0, "wrist": 20.0, "hip": 8.0, "knee": 9.0,
+    "ankle": 5.0, "heel": 6.0,
+}  # fmt: skip
 WHIPPED_ON_MM, WHIPPED_MM = 120.0, 90.0  # elbows that turn over, the same
+#: A head behind the disc, so many radii from its middle, may turn unseen.
+HEAD_COVER, HEAD_TURNS_MM = 1.2, 60.0
 LIFTED_MM, UNMARKED_S = 8.0, 0.1  # feet that may have left the floor, so far from a mark
 CLEAR_OF_FEET_MM = 330.0  # the disc has left the feet when it is this much higher than at rest
 SURE_MM, SURE_START_MM = 160.0, 190.0  # errors under which a joint counts as seen
@@ -151,8 +159,9 @@ def fuse_span(
             lines = lines_of(p, scene)
         hand = _hand(p, film, bar_xy, stature)
         hand = hand_through(hand, film.marks.get("wrist", {}), lo, film.fps, mm)
-        pulls = [hand, *_stay(start, smooth, trusted, mm)]
+        pulls = [hand, *_stay(start, smooth, trusted, mm), *_stand(film, smooth, lo)]
         pulls += [_head(p, trusted, stature * mm, mm), _elbow(p, xy, mm)]
+        pulls.append(head_through(p, film.marks, lo, mm, HEAD_JOINTS))
         pulls += _rack(p, film, bar_xy, trusted, stature, lo)
         p, error = fuse(Seen(xy, doubted, marked.firm), limbs, pulls, smooth, p, lines)
     near = _led(xy[:, JOINTS.index("hip"), 0], film.fps)
@@ -163,11 +172,15 @@ def fuse_span(
         left, own = _left(name, p, bar_xy, film, bool(told[j])), error[:, j]
         if told[j]:
             moved = np.minimum(_moved_on(film, name, span) / (MOVED_ON_MM * mm), 1.0)
-            moved = np.where(racked & (name == "shoulder"), 0.0, moved)  # it goes with the bar
+            if name == "shoulder":
+                moved = np.where(racked, _comes(racked, film.fps), moved)  # it goes with the bar
             left = np.hypot(left, MOVED_MM.get(name, 0.0) * mm * moved)
             if name == "elbow":
                 moved = np.minimum(_moved_on(film, name, span) / (WHIPPED_ON_MM * mm), 1.0)
                 left = np.hypot(left, WHIPPED_MM * mm * moved * ~_hanging(p, film, bar_xy))
+            if name == "ear":
+                behind = np.linalg.norm(p[:, j] - bar_xy, axis=1) < HEAD_COVER * film.radius_px
+                left = np.hypot(left, HEAD_TURNS_MM * mm * behind * _unmarked(film, name, span))
             if name in FEET:
                 lifted = ~_still(smooth, name, mm) * _unmarked(film, name, span)
                 left = np.hypot(left, LIFTED_MM * mm * lifted)
@@ -405,7 +418,18 @@ def _rack(
     marked = shoulder_under(film.held_at(bar_xy), on, film.marks.get("shoulder", {}), lo)
     told = np.isfinite(marked[:, 0])
     place[told], sigma[told] = marked[told], RACKED_MM * film.mm
-    return [elbow, Pull(j, place, sigma)]
+    return [elbow, Pull(j, place, np.hypot(sigma, COMES_MM * film.mm * _comes(on, film.fps)))]
+
+
+def _comes(on: BoolArray, fps: float) -> FloatArray:
+    """How near to frames (N,) on which the bar comes to the shoulders or leaves them, 1 there and
+    0 from COMES_S on.
+    """
+    every, change = np.arange(len(on)), np.flatnonzero(np.diff(on.astype(int))) + 0.5
+    if not len(change):
+        return np.zeros(len(on))
+    away = np.abs(every[:, None] - change).min(axis=1) / fps
+    return np.asarray(np.maximum(1.0 - away / COMES_S, 0.0))
 
 
 def _stay(start: FloatArray, smooth: Smooth, firmly: FloatArray, mm: float) -> list[Pull]:
@@ -416,6 +440,17 @@ def _stay(start: FloatArray, smooth: Smooth, firmly: FloatArray, mm: float) -> l
         near = np.where(_still(smooth, name, mm) & (firmly[:, j] == 0), STAY_MM * mm, np.inf)
         made.append(Pull(j, start[:, j], near))
     return made
+
+
+def _stand(film: Footage, smooth: Smooth, lo: int) -> list[Pull]:
+    """Planted feet that a coach marked are where the marks say."""
+    return [
+        stands_through(
+            JOINTS.index(name), film.marks[name], _still(smooth, name, film.mm), lo, film.mm
+        )
+        for name in FEET
+        if name in film.marks
+    ]
 
 
 def _still(smooth: Smooth, name: str, mm: float) -> BoolArray:

@@ -13,9 +13,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from keenkettle.film.fuse import Limb, Pull
+from keenkettle.film.fuse import Limb
 from keenkettle.film.plausible import RIGID, SOFT, Marks
-from keenkettle.measure.geometry import BoolArray, FloatArray
+from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.motion import JOINTS, JointTrack
 
 NOISE_MM = {"elbow": 26.0, "wrist": 24.0, "knee": 12.0}  # a net's scatter from frame to frame
@@ -29,7 +29,8 @@ OTHER_ASTRAY_MM = 90.0
 LEFT_MM = {"wrist": 17.0, "elbow": 12.0}  # of the offset, after all
 OTHER_LEFT_MM = 3.5
 CLICK_MM = 5.0
-HAND_MM, HAND_DRIFT_MM = 16.0, 35.0
+#: Behind the disc the nets are off the same way frame after frame; marks tell better what is there.
+HIDDEN_TIMES = 3.0
 #: The limb that a joint's offset turns with; feet lie still.
 ON_LIMB = {
     "hip": ("hip", "shoulder"), "shoulder": ("hip", "shoulder"), "ear": ("hip", "shoulder"),
@@ -102,6 +103,7 @@ def _correct(
 ) -> None:
     """Take the offset between net and marks away, in place; ``turn`` (N,) is the limb's."""
     seen = np.isfinite(xy[:, j, 0])
+    sigma[hidden[:, j], j] *= HIDDEN_TIMES
     usable = []
     for n in sorted(here):
         near = slice(max(n - 1, 0), n + 2)
@@ -189,52 +191,3 @@ def _limbs(marks: Marks, lo: int, hi: int) -> list[Limb]:
                 Limb(JOINTS.index(a), JOINTS.index(b), over, max(give, least) * middle, arm)
             )
     return limbs
-
-
-def shoulder_under(
-    held: FloatArray, on: BoolArray, shoulder: dict[int, tuple[float, float]], lo: int
-) -> FloatArray:
-    """Where the shoulder is while the bar lies on it, by its marks, shape (N, 2); NaN elsewhere.
-
-    It goes with the bar: what a mark differs by from the bar's middle is carried between marks.
-
-    Args:
-        held: where the bar is held, over a span, shape (N, 2).
-        on: whether it lies on the shoulders, shape (N,).
-        shoulder: its marks by frame.
-        lo: first frame of the span.
-    """
-    out = np.full_like(held, np.nan)
-    at = np.array(sorted(n - lo for n in shoulder if 0 <= n - lo < len(on) and on[n - lo]), int)
-    if len(at):
-        off = np.array([shoulder[int(n) + lo] for n in at]) - held[at]
-        every = np.arange(len(on))
-        through = np.stack([np.interp(every, at, off[:, r]) for r in (0, 1)], -1)
-        out[on] = (held + through)[on]
-    return out
-
-
-def hand_through(
-    usual: Pull, wrist: dict[int, tuple[float, float]], lo: int, fps: float, mm: float
-) -> Pull:
-    """Where the hand holds the bar, brought through the marks of the wrist.
-
-    What a mark differs by from the usual place is carried to the frames between marks; the
-    further from a mark, the less sure.
-
-    Args:
-        usual: the wrist's place without marks, over a span.
-        wrist: its marks by frame.
-        lo: first frame of the span.
-        fps: frames a second.
-        mm: pixels per millimetre.
-    """
-    at = np.array(sorted(n - lo for n in wrist if 0 <= n - lo < len(usual.xy)), int)
-    if not len(at):
-        return usual
-    off = np.array([wrist[int(n) + lo] for n in at]) - usual.xy[at]
-    every = np.arange(len(usual.xy))
-    place = usual.xy + np.stack([np.interp(every, at, off[:, r]) for r in (0, 1)], -1)
-    away = np.abs(every[:, None] - at).min(axis=1) / fps
-    drift = HAND_DRIFT_MM * np.minimum(away / DRIFT_S, 1.0)
-    return Pull(usual.j, place, np.hypot(HAND_MM, drift) * mm)

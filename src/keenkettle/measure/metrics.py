@@ -49,6 +49,7 @@ USUAL_DRIVE_S, USUAL_DRIVE_MM = 0.11, 20.0
 BEFORE_EXTENSION_S, AFTER_CONTACT_S = 0.040, 0.100
 BEND_S = 0.05  # a bend of the elbow lasts at least so long
 TRACK_MM = 0.4  # what a followed disc is off on top of its noise; by benchmarks/accuracy
+DRIVE_MOMENT_S = 0.015  # to which the moment is known at which acceleration passes half its peak
 CATCH_FRAMES = 0.8  # root mean square error of the catch over 30 simulated films
 PASS_FRAMES = 0.25  # of the moment the bar passes the knee, were the knee known exactly
 LEAST_PASS_MM_S = 200.0  # a bar passes the knee no slower
@@ -151,6 +152,7 @@ def _first_pull(s: Sheet) -> None:
         out = m.bar[lift_off : at[0] + 1, 0] - m.bar[lift_off, 0]
         k = int(np.argmax(out))
         error = np.hypot(1.4 * m.bar_sigma, sideways_sigma(m, lift_off, lift_off + k))
+        error = np.hypot(error, _before_knee_sigma(m, lift_off, at[0]))
         s.put("forward_in_first_pull", max(float(out[k]), 0.0), error, lift_off + k)
     else:
         s.needs("rhythm_ratio", ("knee",), "knee_pass")
@@ -252,6 +254,18 @@ def _pass_frames(m: Motion, i: int) -> float:
     """Standard deviation of the moment the bar passes the knee, frames."""
     step_mm = max(abs(float(m.bar_v[i, 1])) * 1000.0, LEAST_PASS_MM_S) * m.spacing_s
     return float(np.hypot(PASS_FRAMES, sigma_at(m, i, "knee") / step_mm))
+
+
+def _before_knee_sigma(m: Motion, start: int, i: int) -> float:
+    """What not knowing when the bar passes the knee adds to the error of how far forward it was by
+    then, mm: a thigh that it meets just after bumps it far.
+    """
+    off = round(_pass_frames(m, i)) if m.joint_sigma else 0
+    last = len(m.t_s) - 1
+    far = [
+        float(m.bar[start : min(max(k, start), last) + 1, 0].max()) for k in (i - off, i, i + off)
+    ]
+    return max(abs(far[0] - far[1]), abs(far[2] - far[1]))
 
 
 def _range_near_power(m: Motion, i: int, value: FloatArray) -> float:
@@ -365,7 +379,8 @@ def _contact(s: Sheet) -> None:
             k = a + int(np.argmax(accel > 0.5 * accel.max()))
             share = along_segment(m.bar[k], m.joints["knee"][k], m.joints["hip"][k])
             along = along_segment(m.bar, m.joints["knee"], m.joints["hip"])
-            error = np.hypot(along_thigh_sigma(m, k), 0.5 * moment_sigma(m, along, k))
+            moment = moment_sigma(m, along, k, DRIVE_MOMENT_S / m.spacing_s)
+            error = np.hypot(along_thigh_sigma(m, k), moment)
             s.put("drive_start_height", float(share), error, k)
     if at := s.needs("bar_head_gap", ("ear",), "extension"):
         above = m.bar[at[0] :, 1] - m.joints["ear"][at[0] :, 1]

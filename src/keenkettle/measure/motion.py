@@ -20,6 +20,9 @@ SURE_GROWTH = 2.0  # standard deviations of the change of a disc's size from row
 #: its rim is seen; by films with long exposures.
 SMEARED, POOR = 0.08, 0.75
 SEEN = 0.5  # quality of a frame on which the bar was seen
+#: Share of a hand-held camera's sway that the room behind does not show: it is half as far again as
+#: the bar, and a lens moves as well as turns; and the length of a phase.
+SWAY_LEFT, PHASE_S = 0.35, 0.3
 CUT_S = 60.0  # put between pieces of a film that was cut, so that neither bends the other
 JOINTS = ("ear", "shoulder", "elbow", "wrist", "hip", "knee", "ankle", "heel", "toe")
 
@@ -170,6 +173,7 @@ def make_motion(
         sigmas[name] = track.sigma_px * calibration.mm_per_px
     way = np.linalg.norm(np.gradient(world, axis=0), axis=1)  # mm from frame to frame
     poor = np.clip((POOR - bar.quality) / (POOR - SEEN), 0.0, 1.0)
+    swayed_mm, swayed_m_s = _swayed(t_s, bar.drift_px, calibration.mm_per_px)
     return Motion(
         t_s=t_s,
         bar=np.stack([a.value for a in axes], -1),
@@ -177,8 +181,8 @@ def make_motion(
         bar_a=np.stack([a.accel for a in axes], -1) / 1000.0,
         joints=tracks,
         joint_sigma=sigmas,
-        bar_sigma=axes[1].sigma,
-        speed_sigma=axes[1].sigma_rate / 1000.0,
+        bar_sigma=float(np.hypot(axes[1].sigma, swayed_mm)),
+        speed_sigma=float(np.hypot(axes[1].sigma_rate / 1000.0, swayed_m_s)),
         scale_error=calibration.scale_error,
         lean_sigma=calibration.vertical_sigma,
         side_sigma=calibration.side_sigma_mm,
@@ -187,6 +191,21 @@ def make_motion(
         rise_sigma=calibration.depth_sigma * np.abs(axes[1].value - middle[1]),
         facing_told=told,
     )
+
+
+def _swayed(t_s: FloatArray, drift_px: FloatArray | None, mm_per_px: float) -> tuple[float, float]:
+    """What is left of a camera's sway once the room's has been taken out, mm over a phase of a lift
+    and m/s: the room is further away than the bar, so a lens that moves shows it move less.
+    """
+    if drift_px is None:
+        return 0.0, 0.0
+    drift_mm = SWAY_LEFT * mm_per_px * drift_px[:, 1]
+    speed_m_s = np.gradient(drift_mm, t_s) / 1000.0
+    later = np.searchsorted(t_s, t_s + PHASE_S)
+    there = later < len(t_s)
+    moved_mm = (drift_mm[later[there]] - drift_mm[there]) / np.sqrt(2.0)
+    over = float(np.sqrt(np.mean(moved_mm**2))) if there.any() else 0.0
+    return over, float(np.sqrt(np.mean(speed_m_s**2)))
 
 
 def angle_sigma(m: Motion, i: int, a: str, vertex: str, b: str) -> float:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from keenkettle.measure.geometry import BoolArray, FloatArray, inclination_deg, included_deg
+from keenkettle.measure.gravity import G_M_S2
 from keenkettle.measure.motion import angle_sigma
 from keenkettle.measure.sheet import (
     UNITS,
@@ -25,6 +26,7 @@ SPLIT_MM = 180.0  # a foot that lands so far ahead has stepped into a split
 SHIFT_SHARE = 0.7  # of a point's error is the same before and after
 FARTHEST_BACK_DEG = 95.0  # an upper arm behind the athlete holds no bar on the shoulders
 HIDDEN_ELBOW_DEG = 28.0  # an elbow's direction that is known no better is not known
+UNSEEN = 2.0  # standard deviations of the feet's height below which a leap is not seen
 STEADY_MM = 8.0  # feet must be known so well to time when they clear 10 mm
 LOWERING_M_S, DROPPED_M_S2 = 0.15, -6.0  # slower is held still; nearer to free fall is dropped
 
@@ -119,7 +121,9 @@ def _flight(s: Sheet, start: int, last: int, drive: int) -> None:
     most, least = (_clear_time(s, lower, first, CLEAR_MM + k * off)[0] for k in (-1.0, 1.0))
     sigma = float(np.hypot(1000 * m.spacing_s, 0.5 * (most - least)))
     if took == 0.0:
-        s.put("flight_time", 0.0, sigma, drive)
+        # Feet that leave the ground fall back freely: a leap no higher than their error is unseen.
+        unseen_ms = 1000.0 * float(np.sqrt(8.0 * UNSEEN * off / (1000.0 * G_M_S2)))
+        s.put("flight_time", 0.0, float(np.hypot(sigma, unseen_ms)), drive)
         return
     s.put("flight_time", took, sigma, first + a)
     i = first + a + int(np.argmax(heights[1][a : b + 1]))
