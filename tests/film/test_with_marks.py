@@ -72,6 +72,18 @@ class OffsetTest(unittest.TestCase):
         got = run(xy, sigma, {"hip": {10: tuple(true[10]), 70: tuple(true[70])}})
         self.assertLess(np.linalg.norm(got.xy[40, HIP] - true[40]), 4.0)
 
+    def test_what_a_mark_shows_on_a_bent_leg_is_not_all_of_it_on_a_straight_one(self):
+        _, xy, sigma = seen(np.zeros(2))
+        bent = np.radians(np.linspace(90.0, 0.0, N))
+        ankle, knee = np.array([200.0, 400.0]), np.array([200.0, 300.0])
+        thigh = 100.0 * np.stack([np.sin(-bent), -np.cos(bent)], -1)
+        for name, at in (("ankle", ankle), ("knee", knee), ("hip", knee + thigh)):
+            xy[:, JOINTS.index(name)], sigma[:, JOINTS.index(name)] = at, 5.0
+        got = run(xy, sigma, {"knee": {0: (208.0, 300.0)}})
+        moved = (got.xy - xy)[:, JOINTS.index("knee"), 0]
+        self.assertGreater(moved[3], 5.5)
+        self.assertLess(abs(moved[-1]), 0.5 * moved[3])
+
     def test_lengths_come_from_the_marks_and_an_arm_is_as_long_as_at_its_longest(self):
         _, xy, sigma = seen(np.zeros(2))
         marks = {

@@ -12,10 +12,11 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.ndimage import median_filter
 
 from keenkettle.film.fuse import Limb
 from keenkettle.film.plausible import RIGID, SOFT, Marks
-from keenkettle.measure.geometry import FloatArray
+from keenkettle.measure.geometry import FloatArray, included_deg
 from keenkettle.measure.motion import JOINTS, JointTrack
 
 NOISE_MM = {"elbow": 26.0, "wrist": 24.0, "knee": 12.0}  # a net's scatter from frame to frame
@@ -37,7 +38,20 @@ ON_LIMB = {
     "knee": ("ankle", "knee"), "elbow": ("shoulder", "elbow"), "wrist": ("elbow", "wrist"),
 }  # fmt: skip
 ASTRAY = 2.0  # standard deviations between nets and flow from which flow loses its weight
+#: A bent knee's cap and a hip's folds draw the nets; a straight leg's hardly, standard deviations.
+WITH_BEND = ("knee", "hip")
+STRAIGHT_MM, BENT_MM, BENT_OVER = 12.0, 30.0, 5
 TRUNK_GIVE = 0.06  # a shrug lifts the shoulder from the hip
+
+
+@dataclass(frozen=True)
+class _Limb:
+    """Over a span (N,): direction of the limb that a joint sits on, and how far the knee is bent,
+    where that counts.
+    """
+
+    turn: FloatArray
+    bent: FloatArray
 
 
 @dataclass(frozen=True)
@@ -76,12 +90,15 @@ def with_marks(
     firm = np.zeros(sigma.shape)
     every = np.arange(len(xy))
     net = xy.copy()
+    straight = np.zeros(len(net))
+    bent = _bent(net)
     for name, at in marks.items():
         if name not in JOINTS:
             continue
         j = JOINTS.index(name)
         here = {n - lo: p for n, p in at.items() if lo <= n <= hi}
-        _correct(xy, sigma, hidden, j, name, here, every / fps, mm, _turn(net, name))
+        limb = _Limb(_turn(net, name), bent if name in WITH_BEND else straight)
+        _correct(xy, sigma, hidden, j, name, here, every / fps, mm, limb)
         track = flow.get(name)
         if track is not None:
             _weigh_in(xy, sigma, j, track, lo, hi)
@@ -99,9 +116,9 @@ def _correct(
     here: dict[int, tuple[float, float]],
     t_s: FloatArray,
     mm: float,
-    turn: FloatArray,
+    limb: _Limb,
 ) -> None:
-    """Take the offset between net and marks away, in place; ``turn`` (N,) is the limb's."""
+    """Take the offset between net and marks away, in place."""
     seen = np.isfinite(xy[:, j, 0])
     sigma[hidden[:, j], j] *= HIDDEN_TIMES
     usable = []
@@ -116,14 +133,42 @@ def _correct(
     frames = np.array([n for n, _ in usable])
     offsets = np.array([o for _, o in usable])
     every = np.arange(len(xy))
-    own = _rotated(offsets, -turn[frames])
-    along = np.stack([np.interp(every, frames, own[:, r]) for r in (0, 1)], -1)
-    xy[:, j] += _rotated(along, turn)
+    own = _rotated(offsets, -limb.turn[frames])
+    usual = _by_bend(own / mm, limb.bent[frames], limb.bent) * mm
+    left = own - usual[frames]
+    along = usual + np.stack([np.interp(every, frames, left[:, r]) for r in (0, 1)], -1)
+    xy[:, j] += _rotated(along, limb.turn)
     away = np.abs(t_s[:, None] - t_s[frames][None]).min(axis=1)
     drift = DRIFT_MM.get(name, OTHER_DRIFT_MM) * np.minimum(away / DRIFT_S, 1.0)
     error = np.hypot(NOISE_MM.get(name, OTHER_NOISE_MM), drift) * mm
     ok = seen & ~hidden[:, j]
     sigma[ok, j] = error[ok]
+
+
+def _by_bend(own_mm: FloatArray, bent_at: FloatArray, bent: FloatArray) -> FloatArray:
+    """The offset that goes with how far the knee is bent, (N, 2) mm, by those of K marks (K, 2): on
+    a straight leg it is small, so what a mark shows on a bent one is not all of it there.
+    """
+    if not bent.any():
+        return np.zeros((len(bent), 2))
+    noise = OTHER_NOISE_MM**2
+    design = np.column_stack([np.ones(len(bent_at)), bent_at])
+    normal = design.T @ design / noise + np.diag([1.0 / STRAIGHT_MM**2, 1.0 / BENT_MM**2])
+    fit = np.linalg.solve(normal, design.T @ own_mm / noise)
+    return np.asarray(fit[0] + bent[:, None] * fit[1])
+
+
+def _bent(net: FloatArray) -> FloatArray:
+    """How far the knee is bent, as the nets see it: 0 where it is straight, 1 at a right angle,
+    shape (N,).
+    """
+    legs = (net[:, JOINTS.index(n)] for n in ("ankle", "knee", "hip"))
+    bent = 2.0 - included_deg(*legs) / 90.0
+    known = np.flatnonzero(np.isfinite(bent))
+    if not len(known):
+        return np.zeros(len(net))
+    calm = median_filter(bent[known], BENT_OVER)
+    return np.asarray(np.interp(np.arange(len(net)), known, calm))
 
 
 def _turn(net: FloatArray, name: str) -> FloatArray:
