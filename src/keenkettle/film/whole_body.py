@@ -62,7 +62,8 @@ TURNED_DEG = 6.0
 #: Other joints that it covers, or whose limbs it does; so many radii from its middle. The nets put
 #: them where the limb is last seen.
 COVERED_MM = {"knee": 30.0, "ankle": 15.0, "heel": 15.0}
-COVERED_REACH = {"knee": 1.7, "ankle": 1.3, "heel": 1.3}
+COVERED_REACH = {"knee": 1.7, "ankle": 1.3, "heel": 1.3, "toe": 1.3}
+COVERED_MARKED_MM = 7.0  # between marks
 #: With the bar overhead, upper arms are before ears and about the shoulders.
 OVERHEAD_MM = {"ear": 30.0, "shoulder": 18.0}
 #: Nets see a bent knee where the kneecap is; the knee's angle from which, and what it bends by.
@@ -171,19 +172,7 @@ def fuse_span(
     for j, name in enumerate(JOINTS):
         left, own = _left(name, p, bar_xy, film, bool(told[j])), error[:, j]
         if told[j]:
-            moved = np.minimum(_moved_on(film, name, span) / (MOVED_ON_MM * mm), 1.0)
-            if name == "shoulder":
-                moved = np.where(racked, _comes(racked, film.fps), moved)  # it goes with the bar
-            left = np.hypot(left, MOVED_MM.get(name, 0.0) * mm * moved)
-            if name == "elbow":
-                moved = np.minimum(_moved_on(film, name, span) / (WHIPPED_ON_MM * mm), 1.0)
-                left = np.hypot(left, WHIPPED_MM * mm * moved * ~_hanging(p, film, bar_xy))
-            if name == "ear":
-                behind = np.linalg.norm(p[:, j] - bar_xy, axis=1) < HEAD_COVER * film.radius_px
-                left = np.hypot(left, HEAD_TURNS_MM * mm * behind * _unmarked(film, name, span))
-            if name in FEET:
-                lifted = ~_still(smooth, name, mm) * _unmarked(film, name, span)
-                left = np.hypot(left, LIFTED_MM * mm * lifted)
+            left = np.hypot(left, _between_marks(name, p, bar_xy, smooth, film, span))
         else:
             if name in ("hip", "knee"):
                 left = np.hypot(left, BLIND_MM * mm * blind)
@@ -191,6 +180,35 @@ def fuse_span(
             left = np.hypot(left, HEADLESS_MM.get(name, HEADLESS_FEET_MM) * mm * lost)
         out[name].xy_px[lo : hi + 1] = p[:, j]
         out[name].sigma_px[lo : hi + 1] = POOLED * np.hypot(own, left)
+
+
+def _between_marks(
+    name: str,
+    p: FloatArray,
+    bar_xy: FloatArray,
+    smooth: Smooth,
+    film: Footage,
+    span: tuple[int, int],
+) -> FloatArray:
+    """What a joint that is marked here and there may be off besides in between, pixels (N,)."""
+    mm = film.mm
+    moved = np.minimum(_moved_on(film, name, span) / (MOVED_ON_MM * mm), 1.0)
+    if name == "shoulder":
+        racked = _racked(p, film, bar_xy)
+        moved = np.where(racked, _comes(racked, film.fps), moved)  # it goes with the bar
+    left = MOVED_MM.get(name, 0.0) * mm * moved
+    unmarked = _unmarked(film, name, span)
+    away = np.linalg.norm(p[:, JOINTS.index(name)] - bar_xy, axis=1) / film.radius_px
+    if name in COVERED_REACH:
+        left = np.hypot(left, COVERED_MARKED_MM * mm * unmarked * (away < COVERED_REACH[name]))
+    if name == "ear":
+        left = np.hypot(left, HEAD_TURNS_MM * mm * unmarked * (away < HEAD_COVER))
+    if name == "elbow":
+        whipped = np.minimum(_moved_on(film, name, span) / (WHIPPED_ON_MM * mm), 1.0)
+        left = np.hypot(left, WHIPPED_MM * mm * whipped * ~_hanging(p, film, bar_xy))
+    if name in FEET:
+        left = np.hypot(left, LIFTED_MM * mm * unmarked * ~_still(smooth, name, mm))
+    return np.asarray(left)
 
 
 def _unmarked(film: Footage, name: str, span: tuple[int, int]) -> FloatArray:
