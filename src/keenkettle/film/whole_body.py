@@ -61,7 +61,7 @@ HIP_COVERED_MM, HIP_COVER, HIP_TURNED_MM, HIP_TURNED_COVER = 8.0, 1.2, 30.0, 1.8
 TURNED_DEG = 6.0
 #: Other joints that it covers, or whose limbs it does; so many radii from its middle. The nets put
 #: them where the limb is last seen.
-COVERED_MM = {"knee": 30.0, "ankle": 15.0, "heel": 15.0}
+COVERED_MM = {"knee": 30.0, "ankle": 22.0, "heel": 24.0, "toe": 16.0}
 COVERED_REACH = {"knee": 1.7, "ankle": 1.3, "heel": 1.3, "toe": 1.3}
 COVERED_MARKED_MM = 7.0  # between marks
 #: With the bar overhead, upper arms are before ears and about the shoulders.
@@ -116,7 +116,7 @@ LED_S = 0.25
 KNOWN_SD_MM = 60.0
 LENGTH_QUANTILE = 0.7  # on film a limb is only ever shortened
 FLOOR_QUANTILE = 0.7  # feet behind the disc are guessed too high, toward it
-STAY_MM = 45.0
+STAY_MM, LEVEL_MM = 45.0, 18.0
 SEGMENT_STATURE_SD_MM = 150.0  # stature from one segment: ratio's spread and the net's bias
 
 
@@ -164,7 +164,8 @@ def fuse_span(
         pulls += [_head(p, trusted, stature * mm, mm), _elbow(p, xy, mm)]
         pulls.append(head_through(p, film.marks, lo, mm, HEAD_JOINTS))
         pulls += _rack(p, film, bar_xy, trusted, stature, lo)
-        p, error = fuse(Seen(xy, doubted, marked.firm), limbs, pulls, smooth, p, lines)
+        level = _level(start, smooth, covered & (trusted == 0), mm)
+        p, error = fuse(Seen(xy, doubted, marked.firm), limbs, pulls, smooth, p, [*lines, *level])
     near = _led(xy[:, JOINTS.index("hip"), 0], film.fps)
     blind[_outlined(lines, len(p)) & near] = 0.0
     racked = _racked(p, film, bar_xy)
@@ -457,6 +458,19 @@ def _stay(start: FloatArray, smooth: Smooth, firmly: FloatArray, mm: float) -> l
         j = JOINTS.index(name)
         near = np.where(_still(smooth, name, mm) & (firmly[:, j] == 0), STAY_MM * mm, np.inf)
         made.append(Pull(j, start[:, j], near))
+    return made
+
+
+def _level(start: FloatArray, smooth: Smooth, covered: BoolArray, mm: float) -> list[Line]:
+    """Planted feet that the disc covers, shape (N, J), are as high as where they are seen: a floor is
+    level, whatever the knees that are guessed above it say.
+    """
+    made = []
+    for name in FEET:
+        j = JOINTS.index(name)
+        near = np.where(_still(smooth, name, mm) & covered[:, j], LEVEL_MM * mm, np.inf)
+        up = np.tile([0.0, 1.0], (len(start), 1))
+        made.append(Line(j, j, 0.0, up, start[:, j, 1], near))
     return made
 
 
