@@ -462,8 +462,8 @@ def _stay(start: FloatArray, smooth: Smooth, firmly: FloatArray, mm: float) -> l
 
 
 def _level(start: FloatArray, smooth: Smooth, covered: BoolArray, mm: float) -> list[Line]:
-    """Planted feet that the disc covers, shape (N, J), are as high as where they are seen: a floor is
-    level, whatever the knees that are guessed above it say.
+    """Planted feet that the disc covers, shape (N, J), are as high as where they are seen: the
+    floor is level, whatever the knees that are guessed above it say.
     """
     made = []
     for name in FEET:

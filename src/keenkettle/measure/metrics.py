@@ -22,7 +22,7 @@ from keenkettle.measure.geometry import (
     segment_distance,
 )
 from keenkettle.measure.motion import Motion, angle_sigma
-from keenkettle.measure.peak_speed import NOT_SEEN_FAST, PEAK_LOSS, put_peak_speed
+from keenkettle.measure.peak_speed import NOT_SEEN_FAST, put_peak_speed
 from keenkettle.measure.receiving import feet, lowering, receive
 from keenkettle.measure.sheet import (
     BAR_MOMENT_FRAMES,
@@ -50,6 +50,7 @@ BEFORE_EXTENSION_S, AFTER_CONTACT_S = 0.040, 0.100
 BEND_S = 0.05  # a bend of the elbow lasts at least so long
 TRACK_MM = 0.4  # what a followed disc is off on top of its noise; by benchmarks/accuracy
 DRIVE_MOMENT_S = 0.015  # to which the moment is known at which acceleration passes half its peak
+DIP_LOSS = 0.02  # share of the greatest speed by which smoothing fills the dip before it
 CATCH_FRAMES = 0.8  # root mean square error of the catch over 30 simulated films
 PASS_FRAMES = 0.25  # of the moment the bar passes the knee, were the knee known exactly
 LEAST_PASS_MM_S = 200.0  # a bar passes the knee no slower
@@ -159,7 +160,7 @@ def _first_pull(s: Sheet) -> None:
         s.needs("forward_in_first_pull", ("knee",), "knee_pass")
     if at := s.needs("transition_min_velocity", ("knee", "hip"), "knee_pass", "power_position"):
         i = at[0] + int(np.argmin(v[at[0] : at[1] + 1]))
-        error = np.hypot(m.speed_sigma, PEAK_LOSS * float(np.max(v)))
+        error = np.hypot(m.speed_sigma, DIP_LOSS * float(np.max(v)))
         s.put("transition_min_velocity", v[i], error, i)
         first = s.out["first_pull_velocity"].value
         if first:
