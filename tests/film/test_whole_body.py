@@ -15,27 +15,19 @@ from keenkettle.film.believed import (
     pressed_together,
     somebody_else,
 )
+from keenkettle.film.drawn_to import elbow_on_arm, head_over_shoulder, in_the_rack
 from keenkettle.film.far_disc import FarDisc
 from keenkettle.film.follow import _lifted, _so_far
 from keenkettle.film.follower import DiscFollower
 from keenkettle.film.footage import Footage, Look
 from keenkettle.film.fuse import Line
+from keenkettle.film.joint_errors import _moved_on, all_the_while
 from keenkettle.film.outline import Masks, pack
 from keenkettle.film.pose_net import SIDES
+from keenkettle.film.posture import _drives, racked_on, smooth_motion
 from keenkettle.film.rim import Ring
 from keenkettle.film.thick import Outlines
-from keenkettle.film.whole_body import (
-    _drives,
-    _elbow,
-    _head,
-    _left,
-    _moved_on,
-    _outlined,
-    _rack,
-    _racked,
-    _smooth,
-    fuse_span,
-)
+from keenkettle.film.whole_body import _outlined, fuse_span
 from keenkettle.measure.calibration import Calibration
 from keenkettle.measure.motion import JOINTS, BarTrack, JointTrack, Motion, make_motion
 from keenkettle.measure.peak_speed import _crest, _hidden_near_s
@@ -113,12 +105,12 @@ class BelievedTest(unittest.TestCase):
         p[:, JOINTS.index("wrist")] = (40.0, -50.0)
         firm = np.zeros((K, len(JOINTS)))
         firm[3, JOINTS.index("ear")] = 1.0
-        head = _head(p, firm, 350.0, MM)
+        head = head_over_shoulder(p, firm, 350.0, MM)
         self.assertLess(head.xy[0, 1], -90.0)
         self.assertTrue(np.isinf(head.sigma[3]) and np.isfinite(head.sigma[4]))
         xy = np.full((K, len(JOINTS), 2), np.nan)
         xy[5] = 1.0
-        elbow = _elbow(p, xy, MM)
+        elbow = elbow_on_arm(p, xy, MM)
         np.testing.assert_allclose(elbow.xy[0], (20.0, -70.0))
         self.assertTrue(np.isinf(elbow.sigma[5]) and np.isfinite(elbow.sigma[6]))
 
@@ -129,10 +121,10 @@ class BelievedTest(unittest.TestCase):
         for side, aside, racked in (("right", 16.0, True), ("left", 16.0, False)):
             film = replace(footage(frames=frames), side=side)
             bar = np.tile((100.0 + aside, 105.0), (frames, 1))
-            self.assertEqual(bool(_racked(p, film, bar).all()), racked, side)
+            self.assertEqual(bool(racked_on(p, film, bar).all()), racked, side)
         # One that is pulled past at 2 m/s is there for a tenth of a second.
         passing = np.stack([np.full(frames, 116.0), 100.0 - (np.arange(frames) - 30) * 6.7], -1)
-        self.assertFalse(_racked(p, footage(frames=frames), passing).any())
+        self.assertFalse(racked_on(p, footage(frames=frames), passing).any())
 
     def test_elbows_in_the_rack_are_ahead_of_the_shoulders_unless_marked(self):
         frames, elbow = 60, JOINTS.index("elbow")
@@ -141,7 +133,7 @@ class BelievedTest(unittest.TestCase):
         bar = np.tile((116.0, 105.0), (frames, 1))
         firmly = np.zeros((frames, len(JOINTS)))
         firmly[10, elbow] = 1.0
-        pull, shoulder = _rack(p, footage(frames=frames), bar, firmly, 1750.0, 0)
+        pull, shoulder = in_the_rack(p, footage(frames=frames), bar, firmly, 1750.0, 0)
         self.assertGreater(float(pull.xy[0, 0]), 100.0 + 0.15 * 1750.0 * MM)
         self.assertEqual(np.flatnonzero(~np.isfinite(pull.sigma)).tolist(), [10])
         # The bar lies on the shoulders: they are behind it and a little lower.
@@ -155,10 +147,10 @@ class BelievedTest(unittest.TestCase):
         for fps in (30.0, 60.0):
             t = np.arange(round(2.0 * fps)) / fps
             bar = np.stack([np.full(len(t), 100.0), 200.0 - 80.0 * np.clip(t - 1.0, 0.0, 0.3)], -1)
-            speed = _smooth(t, bar, MM, False).speed[2, JOINTS.index("heel")]
+            speed = smooth_motion(t, bar, MM, False).speed[2, JOINTS.index("heel")]
             crept.append(float(speed / fps * np.sqrt(fps)))
         self.assertAlmostEqual(crept[0], crept[1], delta=0.01 * crept[1])
-        stands, steps = (_smooth(t, bar, MM, split).speed[-1, -1] for split in (False, True))
+        stands, steps = (smooth_motion(t, bar, MM, split).speed[-1, -1] for split in (False, True))
         self.assertGreater(steps, 20.0 * stands)
 
 
@@ -174,9 +166,9 @@ class ErrorsTest(unittest.TestCase):
         p[7:, JOINTS.index("knee")] = (180.0, 180.0)
         far_bar = np.tile((500.0, 400.0), (K, 1))
         for name in ("ear", "shoulder", "knee"):
-            left = _left(name, p, far_bar, film, False)
+            left = all_the_while(name, p, far_bar, film, False)
             self.assertGreater(left[8], 1.25 * left[2], name)
-            told = _left(name, p, far_bar, film, True)
+            told = all_the_while(name, p, far_bar, film, True)
             self.assertEqual(told[8], told[2], name)
 
     def test_from_a_turned_camera_the_two_sides_stand_apart(self):
@@ -186,9 +178,11 @@ class ErrorsTest(unittest.TestCase):
         )
         self.assertGreater(turned.far.yaw_deg(1.0 / MM)[0], 5.0)
         for name, least in (("toe", 1.4), ("ankle", 1.15), ("shoulder", 1.25)):
-            straight, aside = (_left(name, p, away, film, False)[0] for film in (side_on, turned))
+            straight, aside = (
+                all_the_while(name, p, away, film, False)[0] for film in (side_on, turned)
+            )
             self.assertGreater(aside, least * straight, name)
-            unknown = _left(name, p, away, footage(), False)[0]
+            unknown = all_the_while(name, p, away, footage(), False)[0]
             self.assertGreater(unknown, straight, name)
 
     def test_what_a_mark_tells_fades_as_the_bar_goes_on(self):

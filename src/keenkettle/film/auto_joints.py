@@ -28,11 +28,12 @@ from keenkettle.film.pose_net import (
     Landmarks,
     PoseNet,
 )
+from keenkettle.film.posture import HANGS_MM
 from keenkettle.film.second_look import Doubt, look_again
 from keenkettle.film.split import fuse_legs, nothing, split_of, until_recovered
 from keenkettle.film.steady import look_against_room, marks_against_room, moved_by
 from keenkettle.film.view import SOUND_YAW_DEG
-from keenkettle.film.whole_body import HANGS_MM, LEAST_FRAMES
+from keenkettle.film.whole_body import LEAST_FRAMES
 from keenkettle.measure.calibration import JOINT_DEPTH_MM, PLATE_MM
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.motion import JOINTS, BarTrack, JointTrack

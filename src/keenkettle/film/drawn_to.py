@@ -1,0 +1,117 @@
+"""What a joint is drawn to where little or nothing is seen of it: the bar it holds, the shoulder
+below it, the floor it stands on.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from keenkettle.film.believed import FEET
+from keenkettle.film.footage import Footage
+from keenkettle.film.fuse import Line, Pull, Smooth
+from keenkettle.film.posture import comes, racked_on, still
+from keenkettle.film.through_marks import shoulder_under, stands_through
+from keenkettle.measure.geometry import BoolArray, FloatArray
+from keenkettle.measure.motion import JOINTS
+from keenkettle.measure.segments import SEGMENT_SHARE
+
+#: Wrist to the middle of the grip, share of stature (Winter 2009: half of a hand); its error.
+HAND_SHARE, HAND_SIGMA_MM = 0.054, 35.0
+#: An arm's length from the side, share of stature, with a wide grip; how much shorter it looks when
+#: its bend counts; and what the hand may be off then.
+LONG_ARM, BENT_ARM, BENT_HAND_MM = 0.29, 0.6, 50.0
+HEAD_SD_MM, ELBOW_SD_MM = 80.0, 150.0
+#: The bar lies on the front of the shoulders: so far behind and below it their joints are.
+RACK_SHOULDER_MM, RACK_SHOULDER_SD_MM = (65.0, 28.0), 40.0
+RACKED_MM = 15.0  # with the bar on them, from what a mark tells of their place under it
+STAY_MM, LEVEL_MM = 45.0, 18.0
+#: Where the upper arm points in the rack, ahead and down; the elbow's error.
+RACK_ARM, RACK_ELBOW_MM = (0.9, 0.4), 120.0
+COMES_MM = 120.0  # off the shoulders while the bar comes to them or leaves them
+
+
+def hand_on_bar(p: FloatArray, film: Footage, bar_xy: FloatArray, stature: float) -> Pull:
+    """The wrist stays by the bar: a hand's length from where it is held, toward the shoulder."""
+    j = JOINTS.index("wrist")
+    held = film.held_at(bar_xy)
+    toward = p[:, JOINTS.index("shoulder")] - held
+    length = np.maximum(np.linalg.norm(toward, axis=1, keepdims=True), 1.0)
+    reach = np.minimum(HAND_SHARE * stature * film.mm, 0.4 * length)
+    place = held + toward / length * reach
+    # On a bent arm the hand points to the elbow, which may be anywhere.
+    bent = np.clip((LONG_ARM * stature * film.mm / length[:, 0] - 1.0) / BENT_ARM, 0.0, 1.0)
+    return Pull(j, place, np.hypot(HAND_SIGMA_MM, BENT_HAND_MM * bent) * film.mm)
+
+
+def head_over_shoulder(p: FloatArray, firmly: FloatArray, stature_px: float, mm: float) -> Pull:
+    """The ear is above the shoulder as the trunk goes on; weak, for where it is hidden."""
+    hip, shoulder, ear = (JOINTS.index(n) for n in ("hip", "shoulder", "ear"))
+    trunk = p[:, shoulder] - p[:, hip]
+    length = np.maximum(np.linalg.norm(trunk, axis=1, keepdims=True), 1.0)
+    place = p[:, shoulder] + trunk / length * SEGMENT_SHARE["shoulder", "ear"] * stature_px
+    return Pull(ear, place, np.where(firmly[:, ear] == 0, HEAD_SD_MM * mm, np.inf))
+
+
+def elbow_on_arm(p: FloatArray, xy: FloatArray, mm: float) -> Pull:
+    """Where nothing was seen of it, the elbow is somewhere about the middle of the arm."""
+    shoulder, elbow, wrist = (JOINTS.index(n) for n in ("shoulder", "elbow", "wrist"))
+    unseen = ~np.isfinite(xy[:, elbow, 0])
+    place = (p[:, shoulder] + p[:, wrist]) / 2.0
+    return Pull(elbow, place, np.where(unseen, ELBOW_SD_MM * mm, np.inf))
+
+
+def in_the_rack(
+    p: FloatArray, film: Footage, bar_xy: FloatArray, firmly: FloatArray, stature_mm: float, lo: int
+) -> list[Pull]:
+    """In the rack elbows are ahead of the shoulders, and these under the bar; the nets mostly see
+    neither behind the disc.
+    """
+    j, share = JOINTS.index("elbow"), SEGMENT_SHARE["shoulder", "elbow"]
+    ahead = 1.0 if film.side == "right" else -1.0
+    arm = share * stature_mm * film.mm
+    place = p[:, JOINTS.index("shoulder")] + arm * np.array([ahead * RACK_ARM[0], RACK_ARM[1]])
+    on = racked_on(p, film, bar_xy)
+    elbow = Pull(j, place, np.where(on & (firmly[:, j] == 0), RACK_ELBOW_MM * film.mm, np.inf))
+    j = JOINTS.index("shoulder")
+    behind, below = RACK_SHOULDER_MM
+    place = film.held_at(bar_xy) + film.mm * np.array([-ahead * behind, below])
+    known = on & (firmly[:, j] == 0)
+    sigma = np.where(known, RACK_SHOULDER_SD_MM * film.mm, np.inf)
+    marked = shoulder_under(film.held_at(bar_xy), on, film.marks.get("shoulder", {}), lo)
+    told = np.isfinite(marked[:, 0])
+    place[told], sigma[told] = marked[told], RACKED_MM * film.mm
+    return [elbow, Pull(j, place, np.hypot(sigma, COMES_MM * film.mm * comes(on, film.fps)))]
+
+
+def feet_that_stay(start: FloatArray, smooth: Smooth, firmly: FloatArray, mm: float) -> list[Pull]:
+    """Planted feet are where they are seen when the disc has left them, on a level floor."""
+    made = []
+    for name in FEET:
+        j = JOINTS.index(name)
+        near = np.where(still(smooth, name, mm) & (firmly[:, j] == 0), STAY_MM * mm, np.inf)
+        made.append(Pull(j, start[:, j], near))
+    return made
+
+
+def feet_on_level(start: FloatArray, smooth: Smooth, covered: BoolArray, mm: float) -> list[Line]:
+    """Planted feet that the disc covers, shape (N, J), are as high as where they are seen: the
+    floor is level, whatever the knees that are guessed above it say.
+    """
+    made = []
+    for name in FEET:
+        j = JOINTS.index(name)
+        near = np.where(still(smooth, name, mm) & covered[:, j], LEVEL_MM * mm, np.inf)
+        up = np.tile([0.0, 1.0], (len(start), 1))
+        made.append(Line(j, j, 0.0, up, start[:, j, 1], near))
+    return made
+
+
+def feet_as_marked(film: Footage, smooth: Smooth, lo: int) -> list[Pull]:
+    """Planted feet that a coach marked are where the marks say."""
+    return [
+        stands_through(
+            JOINTS.index(name), film.marks[name], still(smooth, name, film.mm), lo, film.mm
+        )
+        for name in FEET
+        if name in film.marks
+    ]

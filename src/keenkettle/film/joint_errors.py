@@ -1,0 +1,132 @@
+"""What a joint may be off besides its noise: all the while, behind the disc, and between marks. The
+errors were settled on films by two renderers, by causes that hold on others too.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from keenkettle.film.believed import FEET
+from keenkettle.film.footage import Footage
+from keenkettle.film.fuse import Smooth
+from keenkettle.film.posture import comes, hanging, racked_on, still
+from keenkettle.film.with_marks import LEFT_MM, OTHER_LEFT_MM
+from keenkettle.measure.calibration import UNKNOWN_YAW_DEG
+from keenkettle.measure.geometry import FloatArray, included_deg
+from keenkettle.measure.motion import JOINTS
+
+BIAS_MM = {
+    "elbow": 32.0, "wrist": 22.0, "heel": 11.0, "toe": 11.0, "ankle": 16.0, "knee": 16.0,
+    "ear": 23.0, "shoulder": 16.0, "hip": 11.0,
+}  # fmt: skip
+#: From the athlete's middle to the near side. From a camera that is turned the two sides stand
+#: apart on the picture, and what the nets see is often between them: by so much of that.
+SIDE_MM = {
+    "toe": 165.0, "heel": 120.0, "ankle": 130.0, "knee": 135.0, "hip": 90.0, "shoulder": 175.0,
+    "ear": 60.0, "elbow": 60.0, "wrist": 60.0,
+}  # fmt: skip
+BETWEEN_SIDES = 0.7
+NET_PX = 1.5  # nor is any net nearer than this on the picture, which tells on small bodies
+#: A hip behind the disc, and so many radii from its middle on a film from aside.
+HIP_COVERED_MM, HIP_COVER, HIP_TURNED_MM, HIP_TURNED_COVER = 8.0, 1.2, 30.0, 1.8
+TURNED_DEG = 6.0
+#: Other joints that it covers, or whose limbs it does; so many radii from its middle. The nets put
+#: them where the limb is last seen.
+COVERED_MM = {"knee": 30.0, "ankle": 22.0, "heel": 24.0, "toe": 16.0}
+COVERED_REACH = {"knee": 1.7, "ankle": 1.3, "heel": 1.3, "toe": 1.3}
+COVERED_MARKED_MM = 7.0  # between marks
+#: With the bar overhead, upper arms are before ears and about the shoulders.
+OVERHEAD_MM = {"ear": 30.0, "shoulder": 18.0}
+#: Nets see a bent knee where the kneecap is; the knee's angle from which, and what it bends by.
+BENT_KNEE_MM, STRAIGHT_DEG, BENT_BY_DEG = 16.0, 150.0, 60.0
+#: What a mark tells fades as the body goes on to another pose: by bar travel, and how much it may
+#: then be off, by films by two renderers.
+MOVED_ON_MM = 400.0
+MOVED_MM = {
+    "ear": 34.0, "shoulder": 22.0, "elbow": 12.0, "wrist": 20.0, "hip": 8.0, "knee": 9.0,
+    "ankle": 5.0, "heel": 6.0,
+}  # fmt: skip
+WHIPPED_ON_MM, WHIPPED_MM = 120.0, 90.0  # elbows that turn over, the same
+#: A head behind the disc, so many radii from its middle, may turn unseen.
+HEAD_COVER, HEAD_TURNS_MM = 1.2, 60.0
+LIFTED_MM, UNMARKED_S = 8.0, 0.1  # feet that may have left the floor, so far from a mark
+HANGING_ELBOW_MM = 20.0  # of arms that hang
+RACK_LEFT_MM = 110.0  # of elbows in the rack
+
+
+def between_marks(
+    name: str,
+    p: FloatArray,
+    bar_xy: FloatArray,
+    smooth: Smooth,
+    film: Footage,
+    span: tuple[int, int],
+) -> FloatArray:
+    """What a joint that is marked here and there may be off besides in between, pixels (N,)."""
+    mm = film.mm
+    moved = np.minimum(_moved_on(film, name, span) / (MOVED_ON_MM * mm), 1.0)
+    if name == "shoulder":
+        racked = racked_on(p, film, bar_xy)
+        moved = np.where(racked, comes(racked, film.fps), moved)  # it goes with the bar
+    left = MOVED_MM.get(name, 0.0) * mm * moved
+    unmarked = _unmarked(film, name, span)
+    away = np.linalg.norm(p[:, JOINTS.index(name)] - bar_xy, axis=1) / film.radius_px
+    if name in COVERED_REACH:
+        left = np.hypot(left, COVERED_MARKED_MM * mm * unmarked * (away < COVERED_REACH[name]))
+    if name == "ear":
+        left = np.hypot(left, HEAD_TURNS_MM * mm * unmarked * (away < HEAD_COVER))
+    if name == "elbow":
+        whipped = np.minimum(_moved_on(film, name, span) / (WHIPPED_ON_MM * mm), 1.0)
+        left = np.hypot(left, WHIPPED_MM * mm * whipped * ~hanging(p, film, bar_xy))
+    if name in FEET:
+        left = np.hypot(left, LIFTED_MM * mm * unmarked * ~still(smooth, name, mm))
+    return np.asarray(left)
+
+
+def _unmarked(film: Footage, name: str, span: tuple[int, int]) -> FloatArray:
+    """How far from a joint's next mark, in UNMARKED_S and at most 1, shape (N,)."""
+    every = np.arange(span[0], span[1] + 1)
+    away = np.abs(every[:, None] - np.array(sorted(film.marks[name]))).min(axis=1) / film.fps
+    return np.asarray(np.minimum(away / UNMARKED_S, 1.0))
+
+
+def _moved_on(film: Footage, name: str, span: tuple[int, int]) -> FloatArray:
+    """How far the bar has gone since a joint's nearest mark, or goes until it, pixels (N,)."""
+    every, marked = np.arange(span[0], span[1] + 1), np.array(sorted(film.marks[name]))
+    nearest = marked[np.abs(every[:, None] - marked).argmin(axis=1)]
+    return np.asarray(np.linalg.norm(film.bar_xy[every] - film.bar_xy[nearest], axis=1))
+
+
+def all_the_while(
+    name: str, p: FloatArray, bar_xy: FloatArray, film: Footage, told: bool
+) -> FloatArray:
+    """What a joint may be off all the while, whatever is seen of it, pixels (N,)."""
+    if told:
+        left = LEFT_MM.get(name, OTHER_LEFT_MM) * np.ones(len(p))
+    else:
+        between = BETWEEN_SIDES * SIDE_MM[name] * float(np.sin(np.radians(_turn_deg(film))))
+        parts = [BIAS_MM[name], NET_PX / film.mm, between]
+        left = float(np.linalg.norm(parts)) * np.ones(len(p))
+    if name == "elbow" and not told:
+        left[hanging(p, film, bar_xy)] = HANGING_ELBOW_MM
+        left[racked_on(p, film, bar_xy)] = RACK_LEFT_MM
+    away = np.linalg.norm(p[:, JOINTS.index(name)] - bar_xy, axis=1) / film.radius_px
+    if name in OVERHEAD_MM and not told:
+        over = p[:, JOINTS.index("wrist"), 1] < p[:, JOINTS.index("ear"), 1]
+        left = np.hypot(left, OVERHEAD_MM[name] * over)
+    if name == "knee" and not told:
+        legs = (p[:, JOINTS.index(n)] for n in ("ankle", "knee", "hip"))
+        bent = np.clip((STRAIGHT_DEG - included_deg(*legs)) / BENT_BY_DEG, 0.0, 1.0)
+        left = np.hypot(left, BENT_KNEE_MM * bent)
+    if name in COVERED_MM and not told:
+        left = np.hypot(left, COVERED_MM[name] * (away < COVERED_REACH[name]))
+    if name == "hip":
+        left = np.hypot(left, HIP_COVERED_MM * (away < HIP_COVER))
+        turned = film.far is not None and _turn_deg(film) > TURNED_DEG
+        left = np.hypot(left, HIP_TURNED_MM * (turned & (away < HIP_TURNED_COVER)))
+    return np.asarray(left * film.mm)
+
+
+def _turn_deg(film: Footage) -> float:
+    """How far the camera is turned from side-on, degrees; as usual where nothing tells."""
+    return UNKNOWN_YAW_DEG if film.far is None else abs(film.far.yaw_deg(1.0 / film.mm)[0])

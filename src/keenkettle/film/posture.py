@@ -1,0 +1,82 @@
+"""What the bar and the clock tell of a pose: arms that hang, a bar in the rack, feet that stand,
+and how fast joints may move.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from scipy.ndimage import binary_opening
+
+from keenkettle.film.believed import FEET
+from keenkettle.film.footage import Footage
+from keenkettle.film.fuse import Smooth
+from keenkettle.measure.geometry import BoolArray, FloatArray
+from keenkettle.measure.motion import JOINTS
+
+#: Bar ahead of the shoulder, and above or below it, in the rack; s that it stays there.
+RACK_MM, RACK_S = (20.0, 110.0), 0.3
+ACCEL = {"ankle": 9.0, "heel": 12.0, "toe": 9.0, "elbow": 45.0, "wrist": 45.0}  # m/s2
+OTHER_ACCEL = 55.0
+DRIVE_SHARE, APART_S = 0.6, 1.0  # of the greatest speed, a rep's own; reps are so far apart
+PLANTED_M_S, PLANTED_FPS, FREE_M_S = 0.06, 60.0, 5.0
+HANGS_MM = 225.0  # arms hang with the bar so far below the shoulder
+COMES_S = 0.3  # a bar that comes to the shoulders, or leaves them, is near for so long
+
+
+def hanging(p: FloatArray, film: Footage, bar_xy: FloatArray) -> BoolArray:
+    """Frames (N,) on which the arms hang."""
+    return np.asarray(bar_xy[:, 1] - p[:, JOINTS.index("shoulder"), 1] > HANGS_MM * film.mm)
+
+
+def racked_on(p: FloatArray, film: Footage, bar_xy: FloatArray) -> BoolArray:
+    """Frames (N,) on which the bar rests on the shoulders before the neck."""
+    ahead = 1.0 if film.side == "right" else -1.0
+    off = (film.held_at(bar_xy) - p[:, JOINTS.index("shoulder")]) / film.mm
+    on = (np.abs(off[:, 1]) < RACK_MM[1]) & (ahead * off[:, 0] > RACK_MM[0])
+    # A bar that is pulled past is there as well, but does not stay.
+    return np.asarray(binary_opening(on, np.ones(max(round(RACK_S * film.fps), 1), bool)))
+
+
+def comes(on: BoolArray, fps: float) -> FloatArray:
+    """How near to frames (N,) on which the bar comes to the shoulders or leaves them, 1 there and
+    0 from COMES_S on.
+    """
+    every, change = np.arange(len(on)), np.flatnonzero(np.diff(on.astype(int))) + 0.5
+    if not len(change):
+        return np.zeros(len(on))
+    away = np.abs(every[:, None] - change).min(axis=1) / fps
+    return np.asarray(np.maximum(1.0 - away / COMES_S, 0.0))
+
+
+def still(smooth: Smooth, name: str, mm: float) -> BoolArray:
+    """While a point of the foot is planted, shape (N,)."""
+    return np.asarray(smooth.speed[:, JOINTS.index(name)] < FREE_M_S * 1000.0 * mm)
+
+
+def smooth_motion(t: FloatArray, bar_xy: FloatArray, mm: float, split: bool) -> Smooth:
+    """How joints may move; feet stay until just before the bar is fastest, and again later,
+    unless they are split.
+    """
+    dt = float(np.median(np.diff(t)))
+    v = -np.gradient(bar_xy[:, 1], t)
+    fast = _drives(t, v)
+    accel = np.array([ACCEL.get(n, OTHER_ACCEL) * 1000.0 * mm for n in JOINTS])
+    speed = np.full((len(t), len(JOINTS)), FREE_M_S * 1000.0 * mm)
+    # Step by step a foot that stands creeps as far in a second at any rate.
+    planted = PLANTED_M_S * min(1.0 / float(np.sqrt(PLANTED_FPS * dt)), 1.0)
+    for name in FEET:
+        j = JOINTS.index(name)
+        early = 0.04 if name == "toe" else 0.14
+        loose = [(t >= at - early) & (split | (t <= at + 0.75)) for at in fast]
+        speed[~np.any(loose, axis=0), j] = planted * 1000.0 * mm
+    return Smooth(dt, accel, speed)
+
+
+def _drives(t: FloatArray, v: FloatArray) -> list[float]:
+    """When the bar is fastest upward, once in each rep of a span."""
+    left, found = v.copy(), []
+    while left.max() >= DRIVE_SHARE * v.max() > 0:
+        i = int(np.argmax(left))
+        found.append(float(t[i]))
+        left[np.abs(t - t[i]) < APART_S] = -np.inf
+    return found or [float(t[int(np.argmax(v))])]
