@@ -17,6 +17,7 @@ from keenkettle.film.clip import Clip, ClipError
 from keenkettle.ui.film.comparing import MODEL, USUAL
 from keenkettle.ui.film.drawn import as_array, as_image
 from keenkettle.ui.film.set_view import RepDots
+from keenkettle.ui.widgets import ShortCombo
 from tests.shared import scratch, still_film
 from tests.ui.test_film_path import WindowCase
 
@@ -433,6 +434,12 @@ class SetTest(BenchCase):
         self.assertFalse(self.place.sides.buttons[3].isHidden())
         self.place.sides.show_one("Set")
         self.assertIn("clean pull from above the knee", self.place.clip_box.toolTip())
+        self.assertRegex(self.place.clip_box.currentData(ShortCombo.BRIEF), r"^\d+ \w+, 110 kg$")
+        lift = self.place.lift_box
+        self.assertEqual(lift.currentText(), "clean pull from above the knee")
+        text_px = lift.fontMetrics().horizontalAdvance(lift.currentText())
+        self.assertGreater(lift.width(), text_px + 40)
+        self.assertTrue(self.place.stage.caption.startswith("rep 1 of 5"))
         page = self.place.set_view
         words = [x.text() for x in page.findChildren(QLabel)]
         self.assertIn("Last good rep: 4 of 5", words)

@@ -174,6 +174,7 @@ class PathTest(WindowCase):
         place = self.window.film
         place.taking.take([film().path])
         self.until(lambda: place.job is not None)
+        self.assertEqual(place.lift_box.currentText(), "")  # not that of the film before
         place.cancel_button.click()
         self.until(lambda: place.job is None)
         self.assertIsNone(self.state.review)
