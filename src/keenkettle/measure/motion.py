@@ -199,12 +199,12 @@ def _swayed(t_s: FloatArray, drift_px: FloatArray | None, mm_per_px: float) -> t
     """
     if drift_px is None:
         return 0.0, 0.0
-    drift_mm = SWAY_LEFT * mm_per_px * drift_px[:, 1]
-    speed_m_s = np.gradient(drift_mm, t_s) / 1000.0
+    drift_mm = SWAY_LEFT * mm_per_px * drift_px
+    speed_m_s = np.gradient(drift_mm[:, 1], t_s) / 1000.0
     later = np.searchsorted(t_s, t_s + PHASE_S)
     there = later < len(t_s)
     moved_mm = (drift_mm[later[there]] - drift_mm[there]) / np.sqrt(2.0)
-    over = float(np.sqrt(np.mean(moved_mm**2))) if there.any() else 0.0
+    over = float(np.sqrt(np.mean(moved_mm**2, axis=0)).max()) if there.any() else 0.0
     return over, float(np.sqrt(np.mean(speed_m_s**2)))
 
 

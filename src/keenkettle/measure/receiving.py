@@ -27,6 +27,7 @@ SHIFT_SHARE = 0.7  # of a point's error is the same before and after
 FARTHEST_BACK_DEG = 95.0  # an upper arm behind the athlete holds no bar on the shoulders
 HIDDEN_ELBOW_DEG = 28.0  # an elbow's direction that is known no better is not known
 UNSEEN = 2.0  # standard deviations of the feet's height below which a leap is not seen
+MOST_FLIGHT_SD_MS = 100.0  # a leap that is too long lasts 160
 STEADY_MM = 8.0  # feet must be known so well to time when they clear 10 mm
 LOWERING_M_S, DROPPED_M_S2 = 0.15, -6.0  # slower is held still; nearer to free fall is dropped
 
@@ -114,16 +115,18 @@ def _flight(s: Sheet, start: int, last: int, drive: int) -> None:
     took, a, b = _clear_time(s, lower, first, CLEAR_MM)
     # The feet's own error moves the moments at which they seem to leave and land.
     off = sigma_at(m, first + (a + b) // 2, "toe", "heel")
-    if off > STEADY_MM:
-        why = f"the feet are known to {off:.0f} mm only; mark heel and toe around the landing"
-        s.out["flight_time"] = Measure(None, 0.0, "ms", None, why)
-        return
     most, least = (_clear_time(s, lower, first, CLEAR_MM + k * off)[0] for k in (-1.0, 1.0))
-    sigma = float(np.hypot(1000 * m.spacing_s, 0.5 * (most - least)))
+    # Feet that leave the ground fall back freely: a leap no higher than their error is unseen.
+    unseen_ms = 1000.0 * float(np.sqrt(8.0 * UNSEEN * off / (1000.0 * G_M_S2)))
+    told = [1000 * m.spacing_s, 0.5 * (most - least), unseen_ms if took == 0.0 else 0.0]
+    sigma = float(np.linalg.norm(told))
+    if off > STEADY_MM or sigma > MOST_FLIGHT_SD_MS:
+        why = f"the feet are known to {off:.0f} mm only; mark heel and toe around the landing"
+        for name in ("flight_time", "foot_lift"):
+            s.out[name] = Measure(None, 0.0, UNITS[name], None, why)
+        return
     if took == 0.0:
-        # Feet that leave the ground fall back freely: a leap no higher than their error is unseen.
-        unseen_ms = 1000.0 * float(np.sqrt(8.0 * UNSEEN * off / (1000.0 * G_M_S2)))
-        s.put("flight_time", 0.0, float(np.hypot(sigma, unseen_ms)), drive)
+        s.put("flight_time", 0.0, sigma, drive)
         return
     s.put("flight_time", took, sigma, first + a)
     i = first + a + int(np.argmax(heights[1][a : b + 1]))
