@@ -24,7 +24,7 @@ from keenkettle.film.fuse import Line
 from keenkettle.film.joint_errors import _moved_on, all_the_while
 from keenkettle.film.outline import Masks, pack
 from keenkettle.film.pose_net import SIDES
-from keenkettle.film.posture import _drives, racked_on, smooth_motion
+from keenkettle.film.posture import _drives, comes, racked_on, smooth_motion
 from keenkettle.film.rim import Ring
 from keenkettle.film.thick import Outlines
 from keenkettle.film.whole_body import _outlined, fuse_span
@@ -125,6 +125,14 @@ class BelievedTest(unittest.TestCase):
         # One that is pulled past at 2 m/s is there for a tenth of a second.
         passing = np.stack([np.full(frames, 116.0), 100.0 - (np.arange(frames) - 30) * 6.7], -1)
         self.assertFalse(racked_on(p, footage(frames=frames), passing).any())
+
+    def test_a_bar_comes_to_the_shoulders_slowly_and_leaves_them_at_once(self):
+        on = np.zeros(120, bool)
+        on[30:90] = True
+        near = comes(on, 60.0)
+        np.testing.assert_allclose(near[[30, 60, 89, 82]], [0.97, 0.0, 0.92, 0.0], atol=0.01)
+        self.assertGreater(near[39], 0.4)
+        self.assertEqual(comes(~np.zeros(9, bool), 60.0).max(), 0.0)
 
     def test_elbows_in_the_rack_are_ahead_of_the_shoulders_unless_marked(self):
         frames, elbow = 60, JOINTS.index("elbow")

@@ -24,7 +24,7 @@ HEAD_SD_MM, ELBOW_SD_MM = 80.0, 150.0
 #: The bar lies on the front of the shoulders: so far behind and below it their joints are.
 RACK_SHOULDER_MM, RACK_SHOULDER_SD_MM = (65.0, 28.0), 40.0
 RACKED_MM = 15.0  # with the bar on them, from what a mark tells of their place under it
-STAY_MM, LEVEL_MM = 45.0, 18.0
+STAY_MM, LEVEL_MM = 45.0, 18.0  # of a planted foot's place, and of its height behind the disc
 #: Where the upper arm points in the rack, ahead and down; the elbow's error.
 RACK_ARM, RACK_ELBOW_MM = (0.9, 0.4), 120.0
 COMES_MM = 120.0  # off the shoulders while the bar comes to them or leaves them

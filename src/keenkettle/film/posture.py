@@ -20,7 +20,8 @@ OTHER_ACCEL = 55.0
 DRIVE_SHARE, APART_S = 0.6, 1.0  # of the greatest speed, a rep's own; reps are so far apart
 PLANTED_M_S, PLANTED_FPS, FREE_M_S = 0.06, 60.0, 5.0
 HANGS_MM = 225.0  # arms hang with the bar so far below the shoulder
-COMES_S = 0.3  # a bar that comes to the shoulders, or leaves them, is near for so long
+#: A bar that comes to the shoulders is near for so long before it lies there; it leaves at once.
+COMES_S, LEAVES_S = 0.3, 0.1
 
 
 def hanging(p: FloatArray, film: Footage, bar_xy: FloatArray) -> BoolArray:
@@ -39,13 +40,16 @@ def racked_on(p: FloatArray, film: Footage, bar_xy: FloatArray) -> BoolArray:
 
 def comes(on: BoolArray, fps: float) -> FloatArray:
     """How near to frames (N,) on which the bar comes to the shoulders or leaves them, 1 there and
-    0 from COMES_S on.
+    0 from COMES_S after, and LEAVES_S before.
     """
-    every, change = np.arange(len(on)), np.flatnonzero(np.diff(on.astype(int))) + 0.5
-    if not len(change):
-        return np.zeros(len(on))
-    away = np.abs(every[:, None] - change).min(axis=1) / fps
-    return np.asarray(np.maximum(1.0 - away / COMES_S, 0.0))
+    every, change = np.arange(len(on)), np.diff(on.astype(int))
+    out = np.zeros(len(on))
+    for way, fades_s in ((1, COMES_S), (-1, LEAVES_S)):
+        at = np.flatnonzero(change == way) + 0.5
+        if len(at):
+            away_s = np.abs(every[:, None] - at).min(axis=1) / fps
+            out = np.maximum(out, 1.0 - away_s / fades_s)
+    return out
 
 
 def still(smooth: Smooth, name: str, mm: float) -> BoolArray:
