@@ -28,6 +28,7 @@ SEARCHES = ((LUMA, False), (LUMA, True), ((0.0, 4.0, 0.0), True), ((0.0, 0.0, 4.
 WIDENED = (1.2, 1.42)  # seen so, a disc turned by 25 to 48 degrees is round
 #: A thick disc is rounder from aside than its face; it may be the far one that is clear.
 ASIDE_ASPECT = 0.975
+HEADS_ASPECT = 0.9  # heads are as clear as discs and move with them, but narrower
 NEARER = (1.08, 1.7)  # its radius against the far one's
 #: A tilting bar takes its ends so many radii out of step; share of looks that are no further.
 TOGETHER, MOST_BESIDE = 1.0, 0.6
@@ -69,17 +70,8 @@ def find_disc(clip: Clip) -> list[DiscSeen]:
     looked = _near_keys(clip, numbers)
     if not set(looked) <= {int(k) for k in clip.key_frames}:
         clip.hold(looked)
-    family: list[DiscSeen] = []
-    score = 0.0
-    clear = False
-    for tone, raised in SEARCHES:
-        clip.tone = tone
-        found, worth = _best_family(_sightings(clip, looked, raised))
-        if worth > score:
-            family, score = found, worth
-        clear = _is_clear(family, len(looked))
-        if clear:
-            break
+    family, score = _searched(clip, looked)
+    clear = _is_clear(family, len(looked))
     if not clear or family_aspect(family) < ASIDE_ASPECT or _by_colour(clip, family):
         clip.tone = LUMA
         seen = [s for w in WIDENED for s in _circles_on(clip, looked, True, w)]
@@ -98,6 +90,22 @@ def find_disc(clip: Clip) -> list[DiscSeen]:
     best = [(s.frame, s.fit.ring) for s in family[:MOST_FOR_TONE]]
     clip.tone = best_tone(clip, best, ringed=family is not shown)
     return sorted((_again(clip, s) for s in family), key=lambda s: -s.fit.support)
+
+
+def _searched(clip: Clip, looked: list[int]) -> tuple[list[DiscSeen], float]:
+    """The likeliest disc and its worth, looked for in one tone after the other until it is clear;
+    ``clip.tone`` is left at the last.
+    """
+    family: list[DiscSeen] = []
+    score = 0.0
+    for tone, raised in SEARCHES:
+        clip.tone = tone
+        found, worth = _best_family(_sightings(clip, looked, raised))
+        if worth > score:
+            family, score = found, worth
+        if _is_clear(family, len(looked)) and family_aspect(family) > HEADS_ASPECT:
+            break
+    return family, score
 
 
 def _to_rim(clip: Clip, family: list[DiscSeen]) -> list[DiscSeen]:
