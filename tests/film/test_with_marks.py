@@ -54,7 +54,11 @@ class OffsetTest(unittest.TestCase):
         hidden[:, HIP] = True
         got = run(xy, sigma, {"hip": {10: tuple(true[10])}}, hidden)
         np.testing.assert_allclose(got.xy[40, HIP], xy[40, HIP])
-        self.assertGreater(got.sigma[40, HIP], 2.0 * sigma[40, HIP])
+        self.assertEqual(got.sigma[40, HIP], sigma[40, HIP])  # limbs that are seen lead to it
+        ear = JOINTS.index("ear")
+        xy[:, ear], sigma[:, ear], hidden[:, ear] = xy[:, HIP], 9.0, True
+        got = run(xy, sigma, {"ear": {10: tuple(true[10])}}, hidden)
+        self.assertGreater(got.sigma[40, ear], 2.0 * sigma[40, ear])
 
     def test_flow_is_weighed_by_its_error(self):
         true, xy, sigma = seen(np.array([7.0, -5.0]))

@@ -31,7 +31,9 @@ LEFT_MM = {"wrist": 17.0, "elbow": 12.0}  # of the offset, after all
 OTHER_LEFT_MM = 3.5
 CLICK_MM = 5.0
 #: Behind the disc the nets are off the same way frame after frame; marks tell better what is there.
-HIDDEN_TIMES = 3.0
+#: The hip least of all: the trunk and the thigh that are seen on both sides of the disc lead to it.
+HIDDEN_TIMES = {"hip": 1.0}
+OTHER_HIDDEN_TIMES = 3.0
 #: The limb that a joint's offset turns with; feet lie still.
 ON_LIMB = {
     "hip": ("hip", "shoulder"), "shoulder": ("hip", "shoulder"), "ear": ("hip", "shoulder"),
@@ -120,7 +122,7 @@ def _correct(
 ) -> None:
     """Take the offset between net and marks away, in place."""
     seen = np.isfinite(xy[:, j, 0])
-    sigma[hidden[:, j], j] *= HIDDEN_TIMES
+    sigma[hidden[:, j], j] *= HIDDEN_TIMES.get(name, OTHER_HIDDEN_TIMES)
     usable = []
     for n in sorted(here):
         near = slice(max(n - 1, 0), n + 2)
