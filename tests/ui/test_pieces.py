@@ -59,7 +59,7 @@ class ElasticTest(unittest.TestCase):
             "recovered": 220,
         }
         names = [c.name for c in cells_of(jerk, 294, 900.0, False)]
-        self.assertEqual(names, ["set", "dip", "drive", "turnover", "after"])
+        self.assertEqual(names, ["set", "dip", "drive", "push under", "after"])
         cells = cells_of(None, 100, 500.0, False)
         self.assertEqual([c.name for c in cells], ["whole clip"])
         self.assertEqual(frame_at(cells, 9999.0), 99)
