@@ -1,5 +1,10 @@
 """What a joint is drawn to where little or nothing is seen of it: the bar it holds, the shoulder
 below it, the floor it stands on.
+
+Throughout a span of N frames: ``p`` are the joints as known so far, shape (N, J, 2), and ``start``
+a first guess of them; ``bar_xy`` is the bar's end, (N, 2); all in pixels, ``mm`` of them to a
+millimetre. ``firmly`` (N, J) is 1 where a coach's mark is believed; ``smooth`` tells when feet
+stand.
 """
 
 from __future__ import annotations
@@ -30,16 +35,16 @@ RACK_ARM, RACK_ELBOW_MM = (0.9, 0.4), 120.0
 COMES_MM = 120.0  # off the shoulders while the bar comes to them or leaves them
 
 
-def hand_on_bar(p: FloatArray, film: Footage, bar_xy: FloatArray, stature: float) -> Pull:
+def hand_on_bar(p: FloatArray, film: Footage, bar_xy: FloatArray, stature_mm: float) -> Pull:
     """The wrist stays by the bar: a hand's length from where it is held, toward the shoulder."""
     j = JOINTS.index("wrist")
     held = film.held_at(bar_xy)
     toward = p[:, JOINTS.index("shoulder")] - held
     length = np.maximum(np.linalg.norm(toward, axis=1, keepdims=True), 1.0)
-    reach = np.minimum(HAND_SHARE * stature * film.mm, 0.4 * length)
+    reach = np.minimum(HAND_SHARE * stature_mm * film.mm, 0.4 * length)
     place = held + toward / length * reach
     # On a bent arm the hand points to the elbow, which may be anywhere.
-    bent = np.clip((LONG_ARM * stature * film.mm / length[:, 0] - 1.0) / BENT_ARM, 0.0, 1.0)
+    bent = np.clip((LONG_ARM * stature_mm * film.mm / length[:, 0] - 1.0) / BENT_ARM, 0.0, 1.0)
     return Pull(j, place, np.hypot(HAND_SIGMA_MM, BENT_HAND_MM * bent) * film.mm)
 
 

@@ -1,5 +1,8 @@
 """What a joint may be off besides its noise: all the while, behind the disc, and between marks. The
 errors were settled on films by two renderers, by causes that hold on others too.
+
+Throughout a span of N frames: ``p`` are the joints, shape (N, J, 2), ``bar_xy`` is the bar's end,
+(N, 2), both in pixels; ``told`` says whether a coach marked the joint anywhere.
 """
 
 from __future__ import annotations

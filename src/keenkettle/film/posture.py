@@ -1,5 +1,8 @@
 """What the bar and the clock tell of a pose: arms that hang, a bar in the rack, feet that stand,
 and how fast joints may move.
+
+Joints ``p`` (N, J, 2) and the bar's end ``bar_xy`` (N, 2) are in pixels, ``mm`` of them to a
+millimetre.
 """
 
 from __future__ import annotations
@@ -59,7 +62,7 @@ def still(smooth: Smooth, name: str, mm: float) -> BoolArray:
 
 def smooth_motion(t: FloatArray, bar_xy: FloatArray, mm: float, split: bool) -> Smooth:
     """How joints may move; feet stay until just before the bar is fastest, and again later,
-    unless they are split.
+    unless they are split. ``t`` (N,) are the frames' times, s.
     """
     dt = float(np.median(np.diff(t)))
     v = -np.gradient(bar_xy[:, 1], t)

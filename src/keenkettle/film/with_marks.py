@@ -151,8 +151,6 @@ def _by_bend(own_mm: FloatArray, bent_at: FloatArray, bent: FloatArray) -> Float
     """The offset that goes with how far the knee is bent, (N, 2) mm, by those of K marks (K, 2): on
     a straight leg it is small, so what a mark shows on a bent one is not all of it there.
     """
-    if not bent.any():
-        return np.zeros((len(bent), 2))
     noise = OTHER_NOISE_MM**2
     design = np.column_stack([np.ones(len(bent_at)), bent_at])
     normal = design.T @ design / noise + np.diag([1.0 / STRAIGHT_MM**2, 1.0 / BENT_MM**2])

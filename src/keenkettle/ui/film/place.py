@@ -39,6 +39,7 @@ from keenkettle.ui.jobs import Job, JobRunner
 from keenkettle.ui.widgets import ShortButton, ShortCombo, button, label
 
 FILMED_TIP = "How it was filmed: disc, rate, facing (H)"
+LIFT_BOX_PX = 120, 290, 64  # least and most width; what its frame takes of it
 
 
 class FilmPlace(QWidget):
@@ -261,7 +262,8 @@ class FilmPlace(QWidget):
         at = list(all_lifts()).index(lift_id) if lift_id in all_lifts() else -1
         self.lift_box.setCurrentIndex(at)
         own = self.lift_box.fontMetrics().horizontalAdvance(self.lift_box.currentText())
-        self.lift_box.setFixedWidth(min(max(own + 64, 120), 290))
+        least, most, frame = LIFT_BOX_PX
+        self.lift_box.setFixedWidth(min(max(own + frame, least), most))
 
     def _show_review(self) -> None:
         s = self.presenter.state
