@@ -42,6 +42,11 @@ class SeverityTest(unittest.TestCase):
             found(trunk_drop=9.0)["hips-rise-first"].confidence, 0.841, delta=0.001
         )
 
+    def test_what_is_likelier_past_its_limit_than_not_is_a_note_and_a_toss_up_nothing(self):
+        likely = found(trunk_drop=9.2, sigma=2.0)["hips-rise-first"]
+        self.assertEqual((likely.severity, likely.confidence < 0.8), ("note", True))
+        self.assertEqual(found(trunk_drop=8.5, sigma=2.0), {})
+
     def test_a_stop_outranks_a_fix(self):
         f = found(elbow_rack=-50.0, elbow_rack_bottom=-55.0)["low-elbows"]
         self.assertEqual(f.severity, "stop")
