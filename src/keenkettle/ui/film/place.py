@@ -113,7 +113,7 @@ class FilmPlace(QWidget):
         left.addWidget(self.progress_row)
         left.addWidget(self.strip)
         left.addWidget(self.shelf)
-        self.side = SidePanel(self.presenter, self.jobs)
+        self.side = SidePanel(self.presenter, self.jobs, self.today)
         self.words, self.over_time = WrittenView(self.presenter), OverTime(self.presenter)
         self.set_view = SetView(self.presenter)
         self.sides = Sides(
@@ -186,7 +186,7 @@ class FilmPlace(QWidget):
             review = self.presenter.state.review
             self.sides.offer("Set", review is not None and len(review.reps) > 1)
         if what in ("clip", "review", "answers"):
-            self.side.rebuild(self.today())
+            self.side.rebuild()
             self.stage.finding = self.presenter.chosen
         if what in ("clip", "review", "answers", "notes"):
             self._show_side()

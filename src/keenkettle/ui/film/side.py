@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from datetime import date
 
 from PyQt6.QtCore import pyqtSignal
@@ -34,9 +35,11 @@ class SidePanel(Page):
     prescribed = pyqtSignal(int)
     wants_session = pyqtSignal()
 
-    def __init__(self, presenter: FilmPresenter, jobs: JobRunner) -> None:
+    def __init__(
+        self, presenter: FilmPresenter, jobs: JobRunner, today: Callable[[], date]
+    ) -> None:
         super().__init__()
-        self.presenter, self.jobs = presenter, jobs
+        self.presenter, self.jobs, self.today = presenter, jobs, today
         self.setFixedWidth(392)
         self.cards: list[FindingCard] = []
         self._pictures: dict[int, QImage] = {}
@@ -55,7 +58,7 @@ class SidePanel(Page):
             if c.finding.at == frame:
                 c.put_picture(image)
 
-    def rebuild(self, today: date) -> None:
+    def rebuild(self) -> None:
         """Show the state."""
         place = self.verticalScrollBar()
         at = place.value() if place is not None else 0
@@ -65,7 +68,7 @@ class SidePanel(Page):
         if rep is not None:
             self._findings()
             self._what_if()
-            self._drills(today)
+            self._drills()
         self._filmed()
         if rep is not None:
             self._good()
@@ -141,7 +144,7 @@ class SidePanel(Page):
 
         def take(answer: list[Gain] | str) -> None:
             self._gains[key] = answer
-            self.rebuild(date.today())
+            self.rebuild()
 
         job = Job(lambda _tell: what_if(lift, stature, found))
         job.done.connect(take)
@@ -191,13 +194,13 @@ class SidePanel(Page):
 
     def _toggle_unjudged(self) -> None:
         self._open_unjudged = not self._open_unjudged
-        self.rebuild(date.today())
+        self.rebuild()
 
-    def _drills(self, today: date) -> None:
+    def _drills(self) -> None:
         s = self.presenter.state
         if not any(self.presenter.answer_to(f) == "confirmed" for f in self.presenter.findings):
             return
-        day = self.presenter.next_session(today)
+        day = self.presenter.next_session(self.today())
         when = f"next session {day:%A %-d %b}" if day else ""
         self._heading("Drill for it", when)
         if not s.proposals:
@@ -219,7 +222,7 @@ class SidePanel(Page):
 
     def _show_more(self) -> None:
         self._more_drills = True
-        self.rebuild(date.today())
+        self.rebuild()
 
     def _drill(self, index: int, proposal: Proposal, day: date | None) -> QFrame:
         column = QVBoxLayout()
