@@ -22,7 +22,7 @@ def centre(n):
     return 160.0 + 1.5 * np.sin(n / 6.0), 170.0 - 2.6 * max(n - 10, 0)
 
 
-def write_green(path, seed=1, wall=70.0):
+def write_green(path, seed=1, wall=70.0, floor=(70.0, 70.0, 74.0)):
     """A dark green disc with a pale hub, as bright as the floor; also as the wall at 70."""
     rng = np.random.default_rng(seed)
     ys, xs = np.mgrid[:240, :320]
@@ -31,7 +31,7 @@ def write_green(path, seed=1, wall=70.0):
         video.width, video.height, video.pix_fmt = 320, 240, "yuv420p"
         video.options = {"crf": "16"}
         for n in range(FRAMES):
-            picture = np.full((240, 320, 3), (70.0, 70.0, 74.0))
+            picture = np.full((240, 320, 3), floor)
             picture[:WALL_TO] += wall - 70.0
             x, y = centre(n)
             r = np.hypot(xs - x, ys - y)[..., None]
@@ -86,6 +86,18 @@ class ColourTest(unittest.TestCase):
             self.assertNotEqual(best_tone(clip, high), LUMA)
             find_disc(clip)
             self.assertNotEqual(clip.tone, LUMA)
+
+    def test_a_rim_keeps_its_size_before_a_floor_of_a_strong_colour(self):
+        path = scratch() / "purple.mp4"
+        write_green(path, floor=(110.0, 30.0, 190.0))
+        x, y = centre(0)
+        with Clip(path) as clip:
+            clip.tone = best_tone(clip, [(0, Ring(x, y, R))])
+            toned = clip.toned(0)
+            fit = fit_rim(toned, Ring(x, y, R), 3.0, shape=True)
+        disc = float(np.median(toned[int(y) + 20, int(x) - 12 : int(x) + 12]))
+        self.assertAlmostEqual(disc, 128.0, delta=12.0)
+        self.assertAlmostEqual(fit.ring.r, R, delta=0.35)
 
     def test_a_disc_that_grey_shows_stays_with_luma(self):
         made = film()

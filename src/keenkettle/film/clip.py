@@ -12,7 +12,7 @@ from collections.abc import Callable, Generator, Iterator
 from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
-from typing import Any, TypeVar
+from typing import Any, NamedTuple, TypeVar
 
 import av
 import cv2
@@ -28,9 +28,19 @@ from keenkettle.measure.geometry import FloatArray
 Gray = NDArray[np.uint8]
 CACHE_BYTES = 160 * 1024 * 1024
 READY_BYTES = 272 * 1024 * 1024  # frames decoded while the disc is still looked for
-Tone = tuple[float, float, float]
 Numbered = TypeVar("Numbered", bound=tuple[Any, ...])
-LUMA: Tone = (1.0, 0.0, 0.0)  # how much of luma and of both colour differences is looked at
+
+
+class Tone(NamedTuple):
+    """How much of luma and of both colour differences is looked at, and the grey added to it."""
+
+    luma: float
+    blue: float
+    red: float
+    grey: float
+
+
+LUMA = Tone(1.0, 0.0, 0.0, 0.0)
 #: Frames held at once when a film is gone through backward: more are decoded less often twice.
 BACK_CHUNK, BACK_BYTES = 24, 100_000_000
 SMALL_PX = 512  # longer side of the pictures that are shown while the hand scrubs
@@ -521,10 +531,8 @@ def _toned(frame: av.VideoFrame, tone: Tone) -> Gray:
     if tone == LUMA or frame.format.name not in _PLANAR_8BIT - {"nv12", "gray"}:
         return _luma(frame)
     y, u, v = _planes(frame)
-    middle = 128.0 * (1.0 - tone[0] - tone[1] - tone[2])
-    out = tone[1] * u.astype(np.float32) + tone[2] * v.astype(np.float32) + np.float32(middle)
-    if tone[0]:
-        out += tone[0] * y.astype(np.float32)
+    out = tone.blue * u.astype(np.float32) + tone.red * v.astype(np.float32)
+    out += tone.luma * y.astype(np.float32) + np.float32(tone.grey)
     return np.asarray(np.clip(out, 0.0, 255.0), np.uint8)
 
 

@@ -11,20 +11,29 @@ from dataclasses import dataclass, replace
 import cv2
 import numpy as np
 
-from keenkettle.film.clip import LUMA, Clip, Gray
+from keenkettle.film.clip import LUMA, Clip, Gray, Tone
 from keenkettle.film.outer import rim_round
 from keenkettle.film.rim import Pictures, RimFit, Ring, edge_strength, fit_best, fit_shape, rays
 from keenkettle.film.tone import best_tone, pictures_of
+from keenkettle.measure.geometry import FloatArray
 
 LOOKS = 9  # frames searched
 PROPOSALS = 10  # circles refined on each
+MOST_PROPOSED = 60
+#: Votes that a circle's middle needs, and how many circles make fewer votes needless.
+VOTES = ((40, 2 * MOST_PROPOSED), (30, MOST_PROPOSED), (22, 0))
 WORK_HEIGHT = 450  # search on pictures about this high
 MIN_SHARE, MAX_SHARE = 0.035, 0.30  # radius against the picture's height
 GOOD_SUPPORT = 0.55
 FLAT_GREYS = 140.0
 #: Luma first, as it is, then with the contrast of each part raised for a dark disc before a dark
 #: floor; a disc of its background's grey stands out in one of the colour differences.
-SEARCHES = ((LUMA, False), (LUMA, True), ((0.0, 4.0, 0.0), True), ((0.0, 0.0, 4.0), True))
+SEARCHES = (
+    (LUMA, False),
+    (LUMA, True),
+    (Tone(0.0, 4.0, 0.0, -384.0), True),
+    (Tone(0.0, 0.0, 4.0, -384.0), True),
+)
 WIDENED = (1.2, 1.42)  # seen so, a disc turned by 25 to 48 degrees is round
 #: A thick disc is rounder from aside than its face; it may be the far one that is clear.
 ASIDE_ASPECT = 0.975
@@ -247,23 +256,13 @@ def circles(
         looks.append((np.asarray(cv2.createCLAHE(2.5, (6, 6)).apply(small), np.uint8), 90))
     proposals: list[Ring] = []
     for picture, edge in looks:
-        found = cv2.HoughCircles(
-            picture,
-            cv2.HOUGH_GRADIENT,
-            dp=1.5,
-            minDist=size[1] * 0.02,
-            param1=_sparse(picture, edge),
-            param2=22,
-            minRadius=int(least),
-            maxRadius=int(np.ceil(most)),
-        )
-        if found is not None:
-            proposals += [Ring(*map(float, ring)) for ring in found.reshape(-1, 3)[:60]]
+        found = _proposed(picture, _sparse(picture, edge), int(least), int(np.ceil(most)))
+        proposals += [Ring(*map(float, ring)) for ring in found[:MOST_PROPOSED]]
     proposals.sort(key=lambda ring: -_quick_support(small, ring))
     fits: list[RimFit] = []
     shown = pictures_of(gray if luma is None else _stretched(luma), gray)
     calm = tuple((_calm(picture), noise) for picture, noise in shown)
-    for p in _apart(proposals)[: PROPOSALS if radius is None else OF_SIZE_PROPOSALS]:
+    for p in _apart(proposals, PROPOSALS if radius is None else OF_SIZE_PROPOSALS):
         ring = Ring(p.x / scale / widened, p.y / scale, p.r / scale, 1.0 / widened)
         fit = _refine(calm, ring)
         if fit is not None and fit.support >= 0.4 and fit.ring.r <= MAX_SHARE * h:
@@ -277,14 +276,44 @@ def circles(
     return kept[:8]
 
 
-def _apart(proposals: list[Ring]) -> list[Ring]:
-    """The proposals without those that say nearly the same as one before them."""
-    kept: list[Ring] = []
-    for p in proposals:
-        same = SAME_SHARE * p.r
-        if all(abs(p.x - k.x) + abs(p.y - k.y) + abs(p.r - k.r) > same for k in kept):
-            kept.append(p)
-    return kept
+def _proposed(picture: Gray, edge: float, least: int, most: int) -> FloatArray:
+    """Circles on a small picture by the gradient Hough transform (K, 3): x, y and radius, pixels.
+
+    In a cluttered room there are thousands of weak ones, and time is what they cost: they are asked
+    for only where there are few strong ones.
+    """
+    proposed: FloatArray = np.zeros((0, 3))
+    for votes, enough in VOTES:
+        found = cv2.HoughCircles(
+            picture,
+            cv2.HOUGH_GRADIENT,
+            dp=1.5,
+            minDist=picture.shape[0] * 0.02,
+            param1=edge,
+            param2=votes,
+            minRadius=least,
+            maxRadius=most,
+        )
+        if found is not None:
+            proposed = np.asarray(found, float).reshape(-1, 3)
+        if len(proposed) >= enough:
+            break
+    return proposed
+
+
+def _apart(proposals: list[Ring], most: int) -> list[Ring]:
+    """The first few proposals without those that say nearly the same as one before them."""
+    if not proposals:
+        return []
+    table = np.array([(p.x, p.y, p.r) for p in proposals])
+    same = np.abs(table[:, None] - table[None]).sum(axis=-1) <= SAME_SHARE * table[:, 2, None]
+    kept: list[int] = []
+    for n in range(len(proposals)):
+        if not same[n, kept].any():
+            kept.append(n)
+        if len(kept) == most:
+            break
+    return [proposals[n] for n in kept]
 
 
 def _calm(gray: Gray) -> Gray:

@@ -23,6 +23,7 @@ WAY_R, CELL_R = 1.2, 0.12  # half the breadth of the disc's way, and of a piece 
 WAY_LOST, WAY_WORTH = 0.4, 0.3  # share of a stretch that shows too little; more that is worth it
 LEAST_NOISE = 0.7  # greys; compression leaves less to be seen than there is
 TONE_NOISE, MOST_GAIN = 5.0, 6.0  # grey levels that the noise is brought to, at this gain
+MIDDLE = 128.0
 
 
 def best_tone(clip: Clip, seen: list[tuple[int, Ring]], ringed: bool = False) -> Tone:
@@ -33,22 +34,23 @@ def best_tone(clip: Clip, seen: list[tuple[int, Ring]], ringed: bool = False) ->
         seen: frames and where the disc is on them.
         ringed: a printed ring lies close inside the rim.
     """
-    contrast, noise, ways = [], [], []
+    contrast, noise, ways, own = [], [], [], []
     for number, ring in seen:
         planes = clip.planes(number)
         if planes is None:
             return LUMA
         within = INSIDE_RINGED if ringed else INSIDE
-        steps, grains = zip(*(_across(p, ring, within) for p in planes), strict=True)
+        steps, grains, greys = zip(*(_across(p, ring, within) for p in planes), strict=True)
         ways.append(_against(planes, ring))
         contrast.append(np.stack(steps, -1))
         noise.append(np.stack(grains, -1))
+        own.append(greys)
     d = np.concatenate(contrast)
     # Printed rings are no noise: the middling difference of neighbours is.
     grain = 1.4826 * np.median(np.abs(np.concatenate(noise)), axis=0) / np.sqrt(2.0)
     cov = np.diag(grain**2 + LEAST_NOISE**2)
     lean = np.linalg.solve(cov, np.median(d, axis=0))
-    choices = [np.array(LUMA), np.array([0.0, 1.0, 0.0]), np.array([0.0, 0.0, 1.0]), lean]
+    choices = [np.array(LUMA[:3]), np.array([0.0, 1.0, 0.0]), np.array([0.0, 0.0, 1.0]), lean]
     shares = [_clear(d, cov, w) for w in choices]
     k = int(np.argmax(shares))
     if shares[0] >= ENOUGH:
@@ -60,14 +62,22 @@ def best_tone(clip: Clip, seen: list[tuple[int, Ring]], ringed: bool = False) ->
         return LUMA
     w = choices[k] * TONE_NOISE / max(float(np.sqrt(choices[k] @ cov @ choices[k])), 1e-6)
     w = w * min(1.0, MOST_GAIN / max(float(np.abs(w).max()), 1e-6))
-    return float(w[0]), float(w[1]), float(w[2])
+    # The disc is put in the middle of the greys: an edge that ends at black or white would seem to
+    # lie where it is cut off.
+    middle = MIDDLE - float(np.median(np.array(own), axis=0) @ w)
+    return Tone(float(w[0]), float(w[1]), float(w[2]), middle)
 
 
-def _across(gray: Gray, ring: Ring, within: tuple[float, float]) -> tuple[FloatArray, FloatArray]:
-    """Contrast across the rim by ray, and differences of neighbours inside it (the noise)."""
+def _across(
+    gray: Gray, ring: Ring, within: tuple[float, float]
+) -> tuple[FloatArray, FloatArray, float]:
+    """Contrast across the rim by ray, differences of neighbours inside it (the noise), and the
+    middling grey there.
+    """
     inside = rays(gray, ring, within[0] * ring.r, within[1] * ring.r, 1.5)
     outside = rays(gray, ring, OUTSIDE[0] * ring.r, OUTSIDE[1] * ring.r, 1.5)
-    return inside.mean(1) - outside.mean(1), np.diff(inside, axis=1).reshape(-1)
+    contrast = inside.mean(1) - outside.mean(1)
+    return contrast, np.diff(inside, axis=1).reshape(-1), float(np.median(inside))
 
 
 def _against(planes: tuple[Gray, Gray, Gray], ring: Ring) -> FloatArray:
