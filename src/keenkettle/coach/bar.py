@@ -68,9 +68,10 @@ def track_bar(
     """
     tell("looking for the disc", 0.0)
     share = 0.48 if request.auto else 0.68 if request.marks else 0.95
-    look, begun = _first_look(clip, request)
+    look, looks = _first_look(clip, request)
     first = min([*look.known, *request.bar_marks])
-    looks = begun if first == 0 and clip.tone == LUMA else clip.looks(first)
+    if first > 0 or clip.tone != LUMA:
+        looks = clip.looks(first)  # what was decoded meanwhile is of no use
     ahead, behind = CutWatch(), CutWatch(backward=True)
     # Joints lie far behind the disc's plane, the bar's path in it.
     small = None
@@ -110,6 +111,7 @@ def track_bar(
         request.bar_marks,
         told,
         look.outlines,
+        clip.tone.noise,
     )
     jumped = jumps(bar.xy_px, bar.quality >= SEEN, clip.times_s, look.ring.r)
     bar = replace(

@@ -123,38 +123,51 @@ def review_clip(
             early(replace(review, warnings=()))  # what is to be said is said of the whole
 
     with Clip(request.clip, ends) as clip:
-        if request.view == "front":
+        beside = None if request.view == "front" else _from_beside(clip, request, tell, bar_alone)
+        if beside is None:
             return review_front(clip, request, tell)
-        try:
-            tracked = track_bar(clip, request, tell, bar_alone)
-        except (DiscNotFoundError, BarLostError):
-            # From the front the discs are seen on edge.
-            if request.view is None and request.auto and looks_from_front(clip):
-                return review_front(clip, request, tell)
-            raise
-        joints: dict[str, JointTrack] = {}
-        says: list[str] = []
-        if request.marks:
-            joints = follow_joints(
-                clip,
-                request.marks,
-                tracked.bar,
-                2.0 * tracked.ring.r,
-                lambda done, of: tell("following the joints", 0.7 + 0.28 * done / of),
-                hold=not (request.auto and available()),
-            )
-        if request.auto:
-            try:
-                tracked, joints, says = _auto_joints(clip, request, tracked, joints, tell)
-            except FrontViewError:
-                return review_front(clip, request, tell)
-        if request.dots:
-            request, joints, said = _by_dots(clip, request, tracked, joints, tell)
-            says += said
+    request, tracked, joints, says = beside
     review = judge_tracks(request, tracked, joints)
     review = replace(review, warnings=(*review.warnings, *says))
     tell("done", 1.0)
     return review
+
+
+def _from_beside(
+    clip: Clip, request: Request, tell: Progress, early: Callable[[Tracked], None]
+) -> tuple[Request, Tracked, dict[str, JointTrack], list[str]] | None:
+    """What was asked with what the film adds to it, the bar, the joints, and what is to be said;
+    None where the film is from the front.
+
+    That is looked for only after this: what was decoded for the bar is then let go.
+    """
+    try:
+        tracked = track_bar(clip, request, tell, early)
+    except (DiscNotFoundError, BarLostError):
+        # From the front the discs are seen on edge.
+        if request.view is None and request.auto and looks_from_front(clip):
+            return None
+        raise
+    joints: dict[str, JointTrack] = {}
+    says: list[str] = []
+    if request.marks:
+        joints = follow_joints(
+            clip,
+            request.marks,
+            tracked.bar,
+            2.0 * tracked.ring.r,
+            lambda done, of: tell("following the joints", 0.7 + 0.28 * done / of),
+            hold=not (request.auto and available()),
+        )
+    if request.auto:
+        try:
+            tracked, joints, says = _auto_joints(clip, request, tracked, joints, tell)
+        except FrontViewError:
+            return None
+    if request.dots:
+        request, joints, said = _by_dots(clip, request, tracked, joints, tell)
+        says += said
+    return request, tracked, joints, says
 
 
 def _auto_joints(

@@ -32,12 +32,15 @@ Numbered = TypeVar("Numbered", bound=tuple[Any, ...])
 
 
 class Tone(NamedTuple):
-    """How much of luma and of both colour differences is looked at, and the grey added to it."""
+    """How much of luma and of both colour differences is looked at, the grey added to it, and the
+    noise of one sample, grey levels, where it is known.
+    """
 
     luma: float
     blue: float
     red: float
     grey: float
+    noise: float | None = None
 
 
 LUMA = Tone(1.0, 0.0, 0.0, 0.0)
@@ -294,7 +297,8 @@ class Clip:
         chunk = max(BACK_BYTES // size, BACK_CHUNK)
         for stop in range(start, 0, -chunk):
             part = [(n, g.copy(), t) for n, g, t in self.looks(max(stop - chunk, 0), stop)]
-            yield from reversed(part)
+            while part:  # each is let go before the next part is decoded
+                yield part.pop()
 
     def rgbs(self, wanted: list[int]) -> Iterator[tuple[int, NDArray[np.uint8]]]:
         """Pictures of these frames, in order; damaged frames are left out."""

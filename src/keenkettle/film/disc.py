@@ -14,7 +14,7 @@ import numpy as np
 from keenkettle.film.clip import LUMA, Clip, Gray, Tone
 from keenkettle.film.outer import rim_round
 from keenkettle.film.rim import Pictures, RimFit, Ring, edge_strength, fit_best, fit_shape, rays
-from keenkettle.film.tone import best_tone, pictures_of
+from keenkettle.film.tone import TONE_NOISE, best_tone, pictures_of
 from keenkettle.measure.geometry import FloatArray
 
 LOOKS = 9  # frames searched
@@ -31,8 +31,8 @@ FLAT_GREYS = 140.0
 SEARCHES = (
     (LUMA, False),
     (LUMA, True),
-    (Tone(0.0, 4.0, 0.0, -384.0), True),
-    (Tone(0.0, 0.0, 4.0, -384.0), True),
+    (Tone(0.0, 4.0, 0.0, -384.0, TONE_NOISE), True),
+    (Tone(0.0, 0.0, 4.0, -384.0, TONE_NOISE), True),
 )
 WIDENED = (1.2, 1.42)  # seen so, a disc turned by 25 to 48 degrees is round
 #: A thick disc is rounder from aside than its face; it may be the far one that is clear.
@@ -132,7 +132,8 @@ def _again(clip: Clip, seen: DiscSeen) -> DiscSeen:
     """A sighting fitted once more on the picture that shows its rim best."""
     ring = seen.fit.ring
     luma = clip.gray(seen.frame)
-    pictures = pictures_of(luma, luma if clip.tone == LUMA else clip.toned(seen.frame))
+    toned = luma if clip.tone == LUMA else clip.toned(seen.frame)
+    pictures = pictures_of(luma, toned, clip.tone.noise)
     fit = fit_shape(pictures, ring, 0.05 * ring.r + 1.5)
     return seen if fit is None else DiscSeen(seen.frame, fit)
 
@@ -144,7 +145,8 @@ def of_size(clip: Clip, seen: DiscSeen, ring: Ring) -> Ring | None:
     """
     start = replace(ring, x=seen.fit.ring.x, y=seen.fit.ring.y)
     luma = clip.gray(seen.frame)
-    pictures = pictures_of(luma, luma if clip.tone == LUMA else clip.toned(seen.frame))
+    toned = luma if clip.tone == LUMA else clip.toned(seen.frame)
+    pictures = pictures_of(luma, toned, clip.tone.noise)
     fit = fit_best(pictures, start, 0.07 * ring.r + 1.0)
     fit = fit and fit_best(pictures, fit.ring, 0.04 * ring.r + 0.5)
     return fit.ring if fit is not None and fit.support >= SAME_SUPPORT else None
@@ -205,7 +207,8 @@ def _circles_on(
             luma = None if clip.tone == LUMA else clip.gray(number)
         except ValueError:
             continue  # a damaged frame; the others decide
-        seen += [DiscSeen(number, fit) for fit in circles(gray, luma, raised, radius, widened)]
+        found = circles(gray, luma, raised, radius, widened, clip.tone.noise)
+        seen += [DiscSeen(number, fit) for fit in found]
     return seen
 
 
@@ -232,6 +235,7 @@ def circles(
     raised: bool = True,
     radius: float | None = None,
     widened: float = 1.0,
+    noise: float | None = None,
 ) -> list[RimFit]:
     """All well-supported circles on a picture, the outermost of each concentric set.
 
@@ -241,6 +245,7 @@ def circles(
         raised: look also with the contrast of each part raised.
         radius: of the circles wanted, pixels; of any size without it.
         widened: how much wider the picture is looked at than it is, for a disc turned aside.
+        noise: of one sample of ``gray``, grey levels, where it is of the frame's colour.
     """
     h, w = gray.shape
     scale = min(1.0, WORK_HEIGHT / h)
@@ -260,7 +265,7 @@ def circles(
         proposals += [Ring(*map(float, ring)) for ring in found[:MOST_PROPOSED]]
     proposals.sort(key=lambda ring: -_quick_support(small, ring))
     fits: list[RimFit] = []
-    shown = pictures_of(gray if luma is None else _stretched(luma), gray)
+    shown = pictures_of(gray if luma is None else _stretched(luma), gray, noise)
     calm = tuple((_calm(picture), noise) for picture, noise in shown)
     for p in _apart(proposals, PROPOSALS if radius is None else OF_SIZE_PROPOSALS):
         ring = Ring(p.x / scale / widened, p.y / scale, p.r / scale, 1.0 / widened)

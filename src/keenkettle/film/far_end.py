@@ -65,6 +65,7 @@ def follow_far_end(
             inner,
             known,
             clip.looks_back,
+            noise=clip.tone.noise,
         )
     except BarLostError:
         return None

@@ -74,6 +74,7 @@ class DiscFollower:
     ring: Ring
     template: FloatArray
     outlines: Outlines
+    noise: float | None = None  # of the picture that shows the rim best, where that is no luma
     xy: list[tuple[float, float]] = field(default_factory=list)
     quality: list[float] = field(default_factory=list)
     scatter: list[float] = field(default_factory=list)
@@ -93,7 +94,7 @@ class DiscFollower:
 
     def step(self, gray: Gray, rim: Gray) -> None:
         """Take the next frame: its luma, and the picture that shows the rim best."""
-        pictures = pictures_of(gray, rim)
+        pictures = pictures_of(gray, rim, self.noise)
         before, self.before, self.smeared = self.before, gray, False
         if len(self.xy) in self.marked:
             self._take_mark(pictures, np.array(self.marked[len(self.xy)]))

@@ -6,7 +6,7 @@ import ctypes
 from functools import cache
 
 M_MMAP_THRESHOLD = -3  # glibc's malloc.h
-LARGE = 1 << 20  # bytes
+LARGE = 1 << 19  # bytes; a picture's luma at 720 lines is more
 
 
 @cache

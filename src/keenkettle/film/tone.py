@@ -23,7 +23,7 @@ WAY_R, CELL_R = 1.2, 0.12  # half the breadth of the disc's way, and of a piece 
 WAY_LOST, WAY_WORTH = 0.4, 0.3  # share of a stretch that shows too little; more that is worth it
 LEAST_NOISE = 0.7  # greys; compression leaves less to be seen than there is
 TONE_NOISE, MOST_GAIN = 5.0, 6.0  # grey levels that the noise is brought to, at this gain
-MIDDLE = 128.0
+GREYS, LEFT_OUT = (12.0, 244.0), 0.03  # in which there is room; share of contrasts beyond them
 
 
 def best_tone(clip: Clip, seen: list[tuple[int, Ring]], ringed: bool = False) -> Tone:
@@ -62,10 +62,22 @@ def best_tone(clip: Clip, seen: list[tuple[int, Ring]], ringed: bool = False) ->
         return LUMA
     w = choices[k] * TONE_NOISE / max(float(np.sqrt(choices[k] @ cov @ choices[k])), 1e-6)
     w = w * min(1.0, MOST_GAIN / max(float(np.abs(w).max()), 1e-6))
-    # The disc is put in the middle of the greys: an edge that ends at black or white would seem to
-    # lie where it is cut off.
-    middle = MIDDLE - float(np.median(np.array(own), axis=0) @ w)
-    return Tone(float(w[0]), float(w[1]), float(w[2]), middle)
+    rows = np.concatenate([way[np.isfinite(way[..., 0]).any(axis=1)] @ w for way in ways], axis=0)
+    beside = np.concatenate([np.nanmedian(rows, axis=1), d @ w])
+    gain, grey = _room(beside, float(np.median(np.array(own), axis=0) @ w))
+    w = w * gain
+    return Tone(float(w[0]), float(w[1]), float(w[2]), grey, TONE_NOISE * gain)
+
+
+def _room(beside: FloatArray, own: float) -> tuple[float, float]:
+    """Gain and added grey with which the disc, whose own grey is given, and what it is seen
+    against, by its contrasts, have room: an edge that is cut off at black or white seems to lie
+    where that is.
+    """
+    beyond = np.quantile(-beside, (LEFT_OUT, 1.0 - LEFT_OUT))
+    low, high = min(float(beyond[0]), 0.0), max(float(beyond[1]), 0.0)
+    gain = min(1.0, (GREYS[1] - GREYS[0]) / max(high - low, 1e-6))
+    return gain, (GREYS[0] + GREYS[1]) / 2.0 - gain * (own + (low + high) / 2.0)
 
 
 def _across(
@@ -117,6 +129,6 @@ def _clear(d: FloatArray, cov: FloatArray, w: FloatArray) -> float:
     return float(np.mean(np.abs(d @ w) > CLEAR * np.sqrt(w @ cov @ w)))
 
 
-def pictures_of(luma: Gray, toned: Gray) -> Pictures:
-    """Both pictures of a moment for ``fit_best``; one where the tone is luma."""
-    return ((luma, None),) if toned is luma else ((luma, None), (toned, TONE_NOISE))
+def pictures_of(luma: Gray, toned: Gray, noise: float | None) -> Pictures:
+    """Both pictures of a moment for ``fit_best``, with the tone's noise; one where it is luma."""
+    return ((luma, None),) if toned is luma else ((luma, None), (toned, noise))
