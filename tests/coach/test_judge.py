@@ -79,6 +79,13 @@ class VerdictTest(unittest.TestCase):
         self.assertEqual([f.fault for f in verdict.findings], ["low-contact", "bar-bumped-forward"])
         self.assertEqual(verdict.findings[1].follows, "low-contact")
 
+    def test_nothing_is_put_down_to_what_is_close_to_its_limit(self):
+        values = measures(0.1, contact_forward_speed=1.2)
+        values["contact_height"] = Measure(0.42, 0.05, "1", 10)
+        first, last = judge(CLEAN, values, EVENTS, Reference()).findings
+        self.assertEqual((first.fault, first.follows), ("bar-bumped-forward", ""))
+        self.assertEqual((last.fault, last.severity), ("low-contact", "note"))
+
     def test_what_is_missing_is_said(self):
         reasons = dict(judge(CLEAN, measures(), EVENTS, Reference()).not_judged)
         self.assertIn("marks", reasons["early-arm-bend"])

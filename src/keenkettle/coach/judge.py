@@ -20,6 +20,7 @@ DEFAULT_TOUCHING_MM = 100.0  # hip joint to bar centre, bar against the body
 TARGET_SHARE = {**HEIGHT_SHARE, "lower chest": 0.685}
 ARM_SHARE = 0.386  # shoulder to grip: Winter (2009), upper arm + forearm + half a hand
 LIKELY = 0.70  # a finding must be so probable at least; most are far surer
+CLOSE = 0.80  # a less probable one is close to the limit; nothing is put down to it
 GOOD_SIGMAS = 2.0
 MOST_GOOD = 4
 
@@ -290,9 +291,11 @@ def _evidence(o: _Outcome) -> Evidence:
 
 
 def _roots_first(findings: list[Finding]) -> list[Finding]:
-    """Worst first; a finding whose cause is found too comes after it and names it."""
+    """Worst first; a finding whose cause is found too, and surely enough, comes after it and names
+    it.
+    """
     faults = all_faults()
-    present = {f.fault: f for f in findings}
+    present = {f.fault for f in findings if f.confidence >= CLOSE}
     rank = {"stop": 0, "fix": 1, "note": 2}
     named = []
     for f in findings:

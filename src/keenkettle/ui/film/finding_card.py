@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout
 
 from keenkettle.coach.cautions import fault_caution
 from keenkettle.coach.faults import all_faults
-from keenkettle.coach.judge import Finding, show_value
+from keenkettle.coach.judge import CLOSE, Finding, show_value
 from keenkettle.coach.review import Review
 from keenkettle.ui import theme
 from keenkettle.ui.film import evidence
@@ -30,7 +30,7 @@ def how_sure(confidence: float) -> str:
     """Words for the probability that the limit is really crossed."""
     if confidence >= 0.97:
         return "measured clearly"
-    return "probably" if confidence >= 0.8 else "close to the limit"
+    return "probably" if confidence >= CLOSE else "close to the limit"
 
 
 class FindingCard(QFrame):

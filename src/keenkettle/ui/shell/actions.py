@@ -22,6 +22,7 @@ def actions_of(window: MainWindow) -> list[Action]:
         *_everywhere(window),
         *_clip(window),
         *_film(window),
+        *_findings(window),
         Action("Session", "Print card", "Ctrl+P", window.print_card),
     ]
 
@@ -109,15 +110,21 @@ def _film(window: MainWindow) -> list[Action]:
         Action("Film", "Nearest event to this frame", "M", f.move_nearest_event, "Film"),
         Action("Film", "Next event", "E", lambda: p.next_event(1), "Film"),
         Action("Film", "Event before", "Shift+E", lambda: p.next_event(-1), "Film"),
-        Action("Film", "Next finding", "F", lambda: p.next_finding(1), "Film"),
-        Action("Film", "Finding before", "Shift+F", lambda: p.next_finding(-1), "Film"),
-        Action("Film", "Mend this finding", "Return", lambda: f.answer("confirmed"), "Film"),
-        Action("Film", "Finding is not so", "Backspace", lambda: f.answer("dismissed"), "Film"),
-        Action("Film", "Leave finding for later", "L", lambda: f.answer("later"), "Film"),
-        Action("Film", "First drill into the session", "1", lambda: f.prescribe(0), "Film"),
-        Action("Film", "Second drill into the session", "2", lambda: f.prescribe(1), "Film"),
-        Action("Film", "Third drill into the session", "3", lambda: f.prescribe(2), "Film"),
         Action("Film", "Plumb line on or off", "P", lambda: f.toggle("plumb"), "Film"),
         Action("Film", "Whole picture or the lift", "W", lambda: f.toggle("whole"), "Film"),
         Action("Film", "True or elastic time", "T", lambda: f.toggle("true_time"), "Film"),
+    ]
+
+
+def _findings(window: MainWindow) -> list[Action]:
+    f, p = window.film, window.film.presenter
+    return [
+        Action("Finding", "Next finding", "F", lambda: p.next_finding(1), "Film"),
+        Action("Finding", "Finding before", "Shift+F", lambda: p.next_finding(-1), "Film"),
+        Action("Finding", "Mend this finding", "Return", lambda: f.answer("confirmed"), "Film"),
+        Action("Finding", "Finding is not so", "Backspace", lambda: f.answer("dismissed"), "Film"),
+        Action("Finding", "Leave finding for later", "L", lambda: f.answer("later"), "Film"),
+        Action("Finding", "First drill into the session", "1", lambda: f.prescribe(0), "Film"),
+        Action("Finding", "Second drill into the session", "2", lambda: f.prescribe(1), "Film"),
+        Action("Finding", "Third drill into the session", "3", lambda: f.prescribe(2), "Film"),
     ]

@@ -46,7 +46,7 @@ from keenkettle.ui.today.place import TodayPlace
 from keenkettle.ui.widgets import button, label
 
 #: Where the first letter of a menu's name is another's key.
-MENU_KEYS = {"Clip": "Cl&ip"}
+MENU_KEYS = {"Clip": "Cl&ip", "Finding": "Fi&nding"}
 MOST_CHARS = 72  # on the second line of the athlete in hand
 
 
