@@ -13,14 +13,17 @@ from keenkettle.coach.lifts import Lift
 from keenkettle.coach.reviewed import RepReview, Tracked, both_ends
 from keenkettle.film.far_disc import BETWEEN_MM
 from keenkettle.measure.calibration import Calibration
-from keenkettle.measure.front import judged_at
+from keenkettle.measure.front import judged_at, not_seen
+from keenkettle.measure.lockout import gap_by_ends
 from keenkettle.measure.motion import JointTrack
-from keenkettle.measure.oblique import Oblique, measure_oblique
+from keenkettle.measure.oblique import Oblique, hands_apart, measure_oblique
 from keenkettle.measure.segments import STATURE_MM
-from keenkettle.measure.sheet import UPRIGHT, Measures
-from keenkettle.measure.tilt import slope_by_ends
+from keenkettle.measure.sheet import NOT_THIS_LIFT, UPRIGHT, Measures
+from keenkettle.measure.tilt import HIDDEN, slope_by_ends
 
 LEAST_TURN_SD_DEG = 1.0  # of bars whose collars are not where they usually are
+#: Between the hands, share of stature, as grips are taught, and how much people differ.
+HANDS_SHARE, HANDS_SD = {"snatch": 0.48, "jerk": 0.29}, 0.15
 
 
 def without_sides(joints: dict[str, JointTrack]) -> dict[str, JointTrack]:
@@ -71,7 +74,20 @@ def measures_from_aside(
         near_mm + 0.5 * BETWEEN_MM * float(np.cos(yaw)),  # half the bar's length further away
         calibration.centre_px[0],
     )
-    return metrics | measure_oblique(
-        times, sides, view, rep.events, rep.span.lift_off, rep.span.end, ending_of(lift),
-        stature_mm or STATURE_MM,
-    )  # fmt: skip
+    ending, stature = ending_of(lift), stature_mm or STATURE_MM
+    metrics |= measure_oblique(
+        times, sides, view, rep.events, rep.span.lift_off, rep.span.end, ending, stature
+    )
+    if not ending.overhead:
+        metrics["elbow_gap"] = not_seen("elbow_gap", NOT_THIS_LIFT)
+    elif ends is None or "shoulder" not in joints:
+        metrics["elbow_gap"] = not_seen("elbow_gap", HIDDEN)
+    else:
+        usual = HANDS_SHARE["snatch" if lift.family == "snatch" else "jerk"] * stature
+        fast = rep.events.get("peak_velocity") or rep.span.lift_off
+        hands = hands_apart(sides, view, rep.span.lift_off, fast, (usual, HANDS_SD * usual))
+        metrics["elbow_gap"] = gap_by_ends(
+            ends, joints["shoulder"].xy_px, times, judged_at(rep.events, ending),
+            rep.span.lift_off, rep.span.end, hands,
+        )  # fmt: skip
+    return metrics

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from keenkettle.lifter.late_arm import at_time, behind
 from keenkettle.lifter.motion import RATE_HZ, SimMotion
 from keenkettle.lifter.render import JOINT_Z
 from keenkettle.measure.geometry import FloatArray
@@ -18,7 +19,6 @@ SIDES = {"right": 1.0, "left": -1.0}
 JOINTS = ("ear", "shoulder", "elbow", "wrist", "hip", "knee", "ankle", "heel", "toe")
 RAMP_S = 0.12  # in which a fault of sides comes and goes
 BAR_HALF_MM = 1050.0
-MOST_TILT = 0.14  # tan of 8 degrees: what one late arm lets the bar tilt by
 CARRIED_RISE_MM = 250.0  # the bar is off the ground by so much where a tilt may begin
 
 
@@ -54,10 +54,10 @@ class Front:
         since = float(np.clip((t - self.caught_s + RAMP_S) / RAMP_S, 0.0, 1.0))
         tilt = np.tan(np.radians(f.tilt_deg)) * since
         down = since * float(np.clip((self.stood_s - t) / RAMP_S, 0.0, 1.0))
-        bar = _lerp(self.sim, self.sim.bar, t)
+        bar = at_time(self.sim.bar, t)
         out: dict[str, FloatArray] = {}
         for side, sign in SIDES.items():
-            p = {n: np.array([*_lerp(self.sim, self.sim.joints[n], t), sign * JOINT_Z[n]])
+            p = {n: np.array([*at_time(self.sim.joints[n], t), sign * JOINT_Z[n]])
                  for n in JOINTS}  # fmt: skip
             p["wrist"][1] += tilt * p["wrist"][2]
             if side == "left":
@@ -79,16 +79,7 @@ class Front:
 
     def _late(self, joint: str, t: float) -> FloatArray:
         """How far a point of the late arm is from where it would be; the bar's other end is up."""
-        lag = self.faults.lag_s
-        wrist = self._arm("wrist", t - lag) - self._arm("wrist", t)
-        most = 2.0 * JOINT_Z["wrist"] * MOST_TILT
-        share = min(1.0, most / max(float(np.linalg.norm(wrist)), 1e-9))
-        return np.asarray(share * (self._arm(joint, t - lag) - self._arm(joint, t)))
-
-    def _arm(self, joint: str, t: float) -> FloatArray:
-        """A point of the arm from the shoulder."""
-        at = _lerp(self.sim, self.sim.joints[joint], t)
-        return at - _lerp(self.sim, self.sim.joints["shoulder"], t)
+        return behind(self.sim, joint, t, self.faults.lag_s, 2.0 * JOINT_Z["wrist"])
 
     def _hang(self, t: float) -> float:
         """How much lower the middle of the bar is for one hand's being late."""
@@ -102,9 +93,3 @@ def make_front(sim: SimMotion, faults: SideFaults) -> Front:
     later = np.flatnonzero((np.gradient(rise) <= 0) & (rise > CARRIED_RISE_MM))
     top = int(later[0]) if len(later) else int(np.argmax(rise))
     return Front(sim, faults, top / RATE_HZ, float(sim.t_s[-1]) - 0.4)
-
-
-def _lerp(sim: SimMotion, xy: FloatArray, t: float) -> FloatArray:
-    i = min(max(t * RATE_HZ, 0.0), len(sim.t_s) - 1.001)
-    k = int(i)
-    return np.asarray(xy[k] * (1 - (i - k)) + xy[k + 1] * (i - k))

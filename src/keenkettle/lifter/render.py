@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from keenkettle.lifter.camera import DISC_Z_MM, Camera
+from keenkettle.lifter.late_arm import behind
 from keenkettle.lifter.motion import RATE_HZ, SimMotion
 from keenkettle.lifter.paint import Colour, Picture, Span, ball, limb, mapped
 from keenkettle.measure.geometry import FloatArray
@@ -51,6 +52,7 @@ class Look:
     dots: Colour | None = None
     spare_discs: tuple[float, ...] = field(default=())
     tilt_deg: float = 0.0  # of the bar from the top of its pull on, the far end lower
+    lag_s: float = 0.0  # by so much the far arm straightens after the near one
     landing_mm: float | None = None  # ankles apart from then on
     knee_in_mm: float | None = None  # knees inside the ankles from then on
 
@@ -267,11 +269,18 @@ def _since(sim: SimMotion, t: float) -> float:
     return float(np.clip((t - at) / TILT_S + 1.0, 0.0, 1.0))
 
 
-def _sinks(sim: SimMotion, look: Look, t: float) -> float:
-    """How much lower the middle of a bar that tilts is than its near end, mm."""
-    if not look.tilt_deg:
-        return 0.0
-    return float(np.tan(np.radians(look.tilt_deg)) * DISC_Z_MM * _since(sim, t))
+def _behind(sim: SimMotion, look: Look, joint: str, t: float) -> FloatArray:
+    return behind(sim, joint, t, look.lag_s, 2.0 * JOINT_Z["wrist"])
+
+
+def _tilted(sim: SimMotion, look: Look, t: float) -> tuple[float, float]:
+    """How much higher the near end of a bar that tilts is for the far arm's being late, and how
+    much lower than that end its middle is, mm.
+    """
+    hands = 2.0 * JOINT_Z["wrist"]
+    late = -float(_behind(sim, look, "wrist", t)[1]) / hands if look.lag_s else 0.0
+    per_mm = _since(sim, t) * (late + float(np.tan(np.radians(look.tilt_deg))))
+    return _since(sim, t) * late * (DISC_Z_MM - JOINT_Z["wrist"]), per_mm * DISC_Z_MM
 
 
 def _depths(sim: SimMotion, look: Look, t: float) -> dict[str, float]:
@@ -302,7 +311,14 @@ def _moment(scene: _Scene, img: Picture, sim: SimMotion, t: float) -> None:
     k = sim.body.stature * camera.scale_at(120.0)
     spin = 0.9 * float(np.sin(2.1 * t))
     alone = one_hand(sim)
-    sinks = _sinks(sim, scene.look, t)
+    end_up, sinks = _tilted(sim, scene.look, t)
+    bar = np.array([bar[0], bar[1] + end_up])
+    if scene.look.lag_s:
+        late = {n: _since(sim, t) * _behind(sim, scene.look, n, t) for n in ("elbow", "wrist")}
+        far |= {
+            n: camera.project(np.array([*(plain[m] + late[m]), -z[m]]))
+            for n, m in (("elbow", "elbow"), ("wrist", "wrist"), ("grip", "wrist"))
+        }
     if not alone:
         _disc(scene, img, bar - [0.0, 2.0 * sinks], -DISC_Z_MM, spin, 0.8)
     _leg(scene, img, far, k_far, 0.78)

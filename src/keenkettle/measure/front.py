@@ -209,8 +209,8 @@ def _elbows(m: Motion, received: int, first: int, last: int) -> Measure:
     if deep > 1.0 - LEAST_STRETCH:
         return not_seen("elbow_gap", NOT_BENT)
     levels = deep + np.linspace(*LEVELS, LEVEL_COUNT) * (1.0 - deep)
-    gaps = np.array([_crossing(m, long[0], part, x) - _crossing(m, long[1], part, x)
-                     for x in levels])  # fmt: skip
+    times = np.array([[crossing(m.t_s[part], x[part], at) for at in levels] for x in long])
+    gaps = times[0] - times[1]
     if not np.isfinite(gaps).all():
         return not_seen("elbow_gap", NOT_TIMED)
     gap = float(np.median(gaps))
@@ -226,17 +226,17 @@ def _arms(m: Motion) -> tuple[FloatArray, FloatArray]:
     count as they are on the whole.
     """
     left, right = (m.joints[f"{side}_shoulder"] for side in ("left", "right"))
-    middle = _calm(0.5 * (left + right), CALM_S, m.spacing_s)
-    half = _calm(0.5 * (left - right), SLOW_S, m.spacing_s)
+    middle = calm(0.5 * (left + right), CALM_S, m.spacing_s)
+    half = calm(0.5 * (left - right), SLOW_S, m.spacing_s)
     arms = []
     for side, shoulder in (("left", middle + half), ("right", middle - half)):
         hand = _hand(m, side)
-        hand[:, 0] = _calm(hand[:, :1], SLOW_S, m.spacing_s)[:, 0]
+        hand[:, 0] = calm(hand[:, :1], SLOW_S, m.spacing_s)[:, 0]
         arms.append(np.linalg.norm(hand - shoulder, axis=1))
     return arms[0], arms[1]
 
 
-def _calm(xy: FloatArray, over_s: float, spacing_s: float) -> FloatArray:
+def calm(xy: FloatArray, over_s: float, spacing_s: float) -> FloatArray:
     """Points (N, k) without jumps and noise that are shorter than a time; NaN stays."""
     known = np.flatnonzero(np.isfinite(xy[:, 0]))
     out = np.full_like(xy, np.nan)
@@ -266,14 +266,14 @@ def _hand(m: Motion, side: str) -> FloatArray:
     return wrist
 
 
-def _crossing(m: Motion, long: FloatArray, part: slice, level: float) -> float:
-    """When an arm first becomes longer than a share of its length, s; NaN where it does not."""
-    own = np.maximum.accumulate(long[part])
+def crossing(t_s: FloatArray, values: FloatArray, level: float) -> float:
+    """When values (N,) first become greater than a level, s; NaN where they do not."""
+    own = np.maximum.accumulate(values)
     i = int(np.searchsorted(own, level))
     if i == 0 or i == len(own):
         return float("nan")
-    share = (level - own[i - 1]) / max(own[i] - own[i - 1], 1e-9)
-    return float(m.t_s[part][i - 1] + share * m.spacing_s)
+    share = (level - own[i - 1]) / max(float(own[i] - own[i - 1]), 1e-9)
+    return float(t_s[i - 1] + share * (t_s[i] - t_s[i - 1]))
 
 
 def _landing(m: Motion, received: int, first: int, last: int) -> Measure:

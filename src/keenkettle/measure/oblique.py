@@ -1,9 +1,9 @@
-"""Measures of a rep filmed from between side and front: landing width and knees.
+"""Measures of a rep filmed from between side and front: landing width, knees, hands.
 
 What lies across the athlete's facing is seen shortened there, by as much as the bar is. Both feet,
 knees or shoulders are mostly as far forward as each other, so their distance on the picture tells
 how far apart they are. Split feet are not, and how far one is behind the other shows too little on
-the floor; overhead the near disc hides an arm. Both need a film from the front.
+the floor: that needs a film from the front. For arms see ``lockout``.
 """
 
 from __future__ import annotations
@@ -97,14 +97,13 @@ def measure_oblique(
     both = Sides(t_s, sides, view)
     made: Measures = {}
     for name, wanted in (
-        ("elbow_gap", ending.overhead),
         ("landing_width", ending.landed and not ending.split),
         ("knee_inside", not ending.split),
         ("split_width", ending.split),
     ):
         if not wanted:
             made[name] = not_seen(name, NOT_THIS_LIFT)
-        elif name in ("elbow_gap", "split_width"):
+        elif name == "split_width":
             made[name] = not_seen(name, FROM_FRONT)
         elif at is None or begins is None:
             made[name] = not_seen(name, NO_EVENT)
@@ -136,6 +135,33 @@ class Sides:
         """Mean height of both, mm from the picture's top, (N,)."""
         rows = [self.joints[f"{s}_{joint}"].xy_px[:, 1] for s in ("left", "right")]
         return np.asarray(-np.mean(rows, axis=0) * self.view.mm_per_px)
+
+
+def hands_apart(
+    sides: dict[str, JointTrack],
+    view: Oblique,
+    first: int,
+    last: int,
+    usual_mm: tuple[float, float],
+) -> tuple[float, float]:
+    """From hand to hand on the bar and its standard deviation, mm.
+
+    Args:
+        sides: both sides' joints, each (N, 2) pixels.
+        view: the camera.
+        first, last: samples between which both hands hold the bar low, away from the discs.
+        usual_mm: what the lift and the athlete's stature let expect, and its standard deviation.
+    """
+    both = Sides(np.zeros(0), sides, view)
+    if not both.has("wrist") or last <= first:
+        return usual_mm
+    apart = np.abs(both.apart("wrist")[first : last + 1])
+    if not np.isfinite(apart).any():
+        return usual_mm
+    seen = float(np.nanmedian(apart)), np.sqrt(2.0) * _net(view)
+    weights = np.array([seen[1], usual_mm[1]]) ** -2.0
+    value = float(weights @ [seen[0], usual_mm[0]] / weights.sum())
+    return value, float(weights.sum()) ** -0.5
 
 
 def _of_turn(view: Oblique) -> float:

@@ -49,6 +49,12 @@ def level_far_px(ends: BarEnds, first: int) -> FloatArray:
     return np.asarray(far + ends.size * (ends.near_px - near))
 
 
+def drop_mm(ends: BarEnds, first: int) -> FloatArray:
+    """How much lower the far end is than the near one, against how it was lifted, (N,), mm."""
+    drop_px = (ends.far_px - level_far_px(ends, first))[:, 1]
+    return np.asarray(drop_px * ends.mm_per_px / ends.size)
+
+
 def slope_by_ends(ends: BarEnds, t_s: FloatArray, received: int | None, first: int) -> Measure:
     """Slope of the bar after it was received against that with which it was lifted, degrees.
 
@@ -69,19 +75,14 @@ def slope_by_ends(ends: BarEnds, t_s: FloatArray, received: int | None, first: i
     seen = np.isfinite(ends.far_px[:, 1])
     if seen[held].sum() <= 2 or seen[still].sum() <= 2:
         return Measure(None, 0.0, UNITS["bar_slope"], why=HIDDEN)
-    drop_px = (ends.far_px - level_far_px(ends, first))[:, 1]
-    tilt = np.degrees(np.arcsin(np.clip(drop_px * _per(ends), -1.0, 1.0)))
+    tilt = np.degrees(np.arcsin(np.clip(drop_mm(ends, first) / ends.between_mm, -1.0, 1.0)))
     value = float(np.nanmedian(tilt[held]))
     spread = 1.48 * float(np.nanmedian(np.abs(tilt[held] - value)))
     if spread > MOST_SPREAD_DEG:
         return Measure(None, 0.0, UNITS["bar_slope"], why=HIDDEN)
     at = int(held[int(np.nanargmin(np.abs(tilt[held] - value)))])
     rise_px = float(np.median(ends.near_px[still, 1])) - float(ends.near_px[at, 1])
-    by_size = float(np.degrees(ends.size_sd * abs(rise_px) * _per(ends)))
+    per_px = ends.mm_per_px / (ends.size * ends.between_mm)
+    by_size = float(np.degrees(ends.size_sd * abs(rise_px) * per_px))
     sigma = float(np.sqrt(SLOPE_SIGMA_DEG**2 + (0.5 * spread) ** 2 + by_size**2))
     return Measure(abs(value), sigma, UNITS["bar_slope"], at)
-
-
-def _per(ends: BarEnds) -> float:
-    """Sine of the slope for each pixel that the far end is too low."""
-    return ends.mm_per_px / (ends.size * ends.between_mm)
