@@ -48,7 +48,7 @@ def view_says(ring: Ring, bar: BarTrack, info: ClipInfo, turn: tuple[float, floa
         says.append(
             f"the camera looks from {yaw:.0f} degrees beside the side view, give or take "
             f"{max(sigma, 1.0):.0f}; heights, speeds upward and times are judged, and, where the "
-            "bar's far end shows, its level, the landing and the knees; "
+            "bar's far end shows, its level, both elbows, landing and knees; "
             "film from the side for distances forward and angles"
         )
     elif yaw >= LEAST_SAID_DEG:

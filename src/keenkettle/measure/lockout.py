@@ -90,7 +90,8 @@ def gap_by_ends(
         SLOPE_SD * hands_mm[0] / rate,
         abs(gap) * hands_mm[1] / hands_mm[0],
     ]
-    return Measure(1000.0 * abs(gap), 1000.0 * float(np.linalg.norm(sigmas)), "ms", received)
+    at = begins + int(np.argmax(np.abs(slope[part])))  # the frame that shows it
+    return Measure(1000.0 * abs(gap), 1000.0 * float(np.linalg.norm(sigmas)), "ms", at)
 
 
 def _known(values: FloatArray, begins: int, until: int) -> FloatArray | None:

@@ -237,7 +237,7 @@ def finding_lines(
     e = finding.evidence[0]
     kind, chains = _drawn(finding)
     at: QPointF | None = None
-    if e.metric == "bar_slope" and review.far_end is not None:
+    if e.metric in ("bar_slope", "elbow_gap") and review.far_end is not None:
         at = _bar_from_aside(p, box, review, finding, frame)
     elif e.metric in FRONT_LINES:
         at = _front_lines(p, box, review, e.metric, frame)
