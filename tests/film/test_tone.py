@@ -5,10 +5,11 @@ import unittest
 import av
 import numpy as np
 
-from keenkettle.film.clip import LUMA, Clip
+from keenkettle.film.clip import Clip
 from keenkettle.film.disc import find_disc
 from keenkettle.film.disc_face import make_template
 from keenkettle.film.follow import follow_bar
+from keenkettle.film.planes import LUMA
 from keenkettle.film.rim import Ring, clearest_inner, fit_best, fit_rim
 from keenkettle.film.tone import best_tone, pictures_of
 from tests.shared import film, scratch

@@ -13,7 +13,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from keenkettle.film.clip import Gray
+from keenkettle.film.planes import Gray
 from keenkettle.film.pose_net import SIDES
 from keenkettle.measure.geometry import FloatArray
 

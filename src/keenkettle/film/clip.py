@@ -12,7 +12,7 @@ from collections.abc import Callable, Generator, Iterator
 from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
-from typing import Any, NamedTuple, TypeVar
+from typing import Any, TypeVar
 
 import av
 import cv2
@@ -23,33 +23,17 @@ from keenkettle.film.ahead import DEPTH, Ahead
 from keenkettle.film.ends import Ends
 from keenkettle.film.index import ClipError as ClipError
 from keenkettle.film.index import Counted, open_film, read_index, unreadable
+from keenkettle.film.planes import LUMA, Gray, luma_of, planes_of, toned_of
 from keenkettle.measure.geometry import FloatArray
 
-Gray = NDArray[np.uint8]
 CACHE_BYTES = 160 * 1024 * 1024
 READY_BYTES = 272 * 1024 * 1024  # frames decoded while the disc is still looked for
 Numbered = TypeVar("Numbered", bound=tuple[Any, ...])
-
-
-class Tone(NamedTuple):
-    """How much of luma and of both colour differences is looked at, the grey added to it, and the
-    noise of one sample, grey levels, where it is known.
-    """
-
-    luma: float
-    blue: float
-    red: float
-    grey: float
-    noise: float | None = None
-
-
-LUMA = Tone(1.0, 0.0, 0.0, 0.0)
 #: Frames held at once when a film is gone through backward: more are decoded less often twice.
 BACK_CHUNK, BACK_BYTES = 24, 100_000_000
 SMALL_PX = 512  # longer side of the pictures that are shown while the hand scrubs
 KEPT_BEFORE = 24  # frames kept before one that is gone to
 VARIABLE_SHARE = 0.02  # frame spacing that varies by more than this is a variable rate
-_PLANAR_8BIT = {"yuv420p", "yuvj420p", "yuv422p", "yuvj422p", "yuv444p", "yuvj444p", "nv12", "gray"}
 
 
 @dataclass(frozen=True)
@@ -174,7 +158,7 @@ class Clip:
         Raises:
             ClipError: there is no such frame, or it is damaged.
         """
-        return self._turn(_luma(self._frame(number)))
+        return self._turn(luma_of(self._frame(number)))
 
     def toned(self, number: int) -> Gray:
         """Frame ``number`` in the clip's tone, shape (height, width).
@@ -182,7 +166,7 @@ class Clip:
         Raises:
             ClipError: there is no such frame, or it is damaged.
         """
-        return self._turn(_toned(self._frame(number), self.tone))
+        return self._turn(toned_of(self._frame(number), self.tone))
 
     def planes(self, number: int) -> tuple[Gray, Gray, Gray] | None:
         """Luma and both colour differences of a frame, each of shape (height, width); None where it
@@ -194,9 +178,10 @@ class Clip:
         return self._planes_of(self._frame(number))
 
     def _planes_of(self, frame: av.VideoFrame) -> tuple[Gray, Gray, Gray] | None:
-        if frame.format.name not in _PLANAR_8BIT - {"nv12", "gray"}:
+        found = planes_of(frame)
+        if found is None:
             return None
-        y, u, v = _planes(frame)
+        y, u, v = found
         return self._turn(y), self._turn(u), self._turn(v)
 
     def all_planes(self) -> Iterator[tuple[int, tuple[Gray, Gray, Gray] | None]]:
@@ -235,7 +220,7 @@ class Clip:
         for number, frame in self._decode_from(start):
             if number >= end:
                 return
-            yield number, self._turn(_luma(frame))
+            yield number, self._turn(luma_of(frame))
 
     def looks(self, start: int = 0, stop: int | None = None) -> Iterator[tuple[int, Gray, Gray]]:
         """Frames start to stop - 1 in order: number, luma, and the picture in the clip's tone.
@@ -256,8 +241,12 @@ class Clip:
         for number, frame in self._decode_from(start):
             if number >= end:
                 return
-            luma = self._turn(_luma(frame))
-            yield number, luma, luma if self.tone == LUMA else self._turn(_toned(frame, self.tone))
+            luma = self._turn(luma_of(frame))
+            yield (
+                number,
+                luma,
+                luma if self.tone == LUMA else self._turn(toned_of(frame, self.tone)),
+            )
 
     def _made_ahead(
         self,
@@ -520,33 +509,3 @@ class Clip:
         if self._rotation:
             picture = np.ascontiguousarray(np.rot90(picture, -self._rotation // 90))
         return picture
-
-
-def _luma(frame: av.VideoFrame) -> Gray:
-    if frame.format.name in _PLANAR_8BIT:
-        plane = frame.planes[0]
-        flat = np.frombuffer(memoryview(plane), np.uint8)
-        return np.asarray(flat.reshape(-1, plane.line_size)[: frame.height, : frame.width])
-    return np.asarray(frame.to_ndarray(format="gray"), np.uint8)
-
-
-def _toned(frame: av.VideoFrame, tone: Tone) -> Gray:
-    """A mixture of luma and colour, for discs that stand out by their colour only."""
-    if tone == LUMA or frame.format.name not in _PLANAR_8BIT - {"nv12", "gray"}:
-        return _luma(frame)
-    y, u, v = _planes(frame)
-    out = tone.blue * u.astype(np.float32) + tone.red * v.astype(np.float32)
-    out += tone.luma * y.astype(np.float32) + np.float32(tone.grey)
-    return np.asarray(np.clip(out, 0.0, 255.0), np.uint8)
-
-
-def _planes(frame: av.VideoFrame) -> tuple[Gray, Gray, Gray]:
-    """Luma and both colour differences at the luma's size."""
-    luma = _luma(frame)
-    size = (luma.shape[1], luma.shape[0])
-    colour = []
-    for plane in frame.planes[1:3]:
-        flat = np.frombuffer(memoryview(plane), np.uint8).reshape(-1, plane.line_size)
-        part = flat[: plane.height, : plane.width]
-        colour.append(np.asarray(cv2.resize(part, size), np.uint8))
-    return luma, colour[0], colour[1]

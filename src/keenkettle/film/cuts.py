@@ -11,7 +11,7 @@ from statistics import median
 import cv2
 import numpy as np
 
-from keenkettle.film.clip import Gray
+from keenkettle.film.planes import Gray
 from keenkettle.measure.geometry import BoolArray, FloatArray
 
 SMALL = (32, 18)

@@ -11,8 +11,9 @@ from dataclasses import dataclass, replace
 import cv2
 import numpy as np
 
-from keenkettle.film.clip import LUMA, Clip, Gray, Tone
+from keenkettle.film.clip import Clip
 from keenkettle.film.outer import rim_round
+from keenkettle.film.planes import LUMA, Gray, Tone
 from keenkettle.film.rim import Pictures, RimFit, Ring, edge_strength, fit_best, fit_shape, rays
 from keenkettle.film.tone import TONE_NOISE, best_tone, pictures_of
 from keenkettle.measure.geometry import FloatArray

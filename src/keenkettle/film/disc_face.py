@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from keenkettle.film.clip import Gray
+from keenkettle.film.planes import Gray
 from keenkettle.film.rim import Ring, rays
 from keenkettle.measure.geometry import FloatArray
 

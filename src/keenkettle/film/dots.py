@@ -13,7 +13,8 @@ from collections.abc import Callable
 import cv2
 import numpy as np
 
-from keenkettle.film.clip import Clip, Gray
+from keenkettle.film.clip import Clip
+from keenkettle.film.planes import Gray
 from keenkettle.film.plausible import Marks
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.motion import BarTrack, JointTrack

@@ -11,7 +11,7 @@ from typing import Any
 import cv2
 import numpy as np
 
-from keenkettle.film.clip import Gray
+from keenkettle.film.planes import Gray
 from keenkettle.film.rim import Ring
 from keenkettle.measure.geometry import FloatArray
 

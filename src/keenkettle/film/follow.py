@@ -10,8 +10,8 @@ from collections.abc import Callable, Iterable
 
 import numpy as np
 
-from keenkettle.film.clip import Gray
 from keenkettle.film.follower import LOST, DiscFollower
+from keenkettle.film.planes import Gray
 from keenkettle.film.rim import Inner, Ring
 from keenkettle.film.thick import Outlines
 from keenkettle.measure.geometry import BoolArray, FloatArray

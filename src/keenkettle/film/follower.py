@@ -11,9 +11,9 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from keenkettle.film.clip import Gray
 from keenkettle.film.disc_face import make_template, match_face, rings_like
 from keenkettle.film.face_flow import face_moved
+from keenkettle.film.planes import Gray
 from keenkettle.film.rim import (
     CLEAR_INNER,
     Inner,

@@ -17,7 +17,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from keenkettle.film.clip import Clip, Gray
+from keenkettle.film.clip import Clip
+from keenkettle.film.planes import Gray
 from keenkettle.film.plausible import Marks, between_marks, hold_together
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.motion import JOINTS, BarTrack, JointTrack

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.stats import theilslopes
 
-from keenkettle.film.clip import Gray
+from keenkettle.film.planes import Gray
 from keenkettle.measure.geometry import BoolArray, FloatArray
 
 RAYS = 96

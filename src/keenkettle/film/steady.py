@@ -16,8 +16,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import Akima1DInterpolator
 
-from keenkettle.film.clip import Gray
 from keenkettle.film.footage import Look
+from keenkettle.film.planes import Gray
 from keenkettle.film.plausible import Marks
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.motion import JointTrack

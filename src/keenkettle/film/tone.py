@@ -10,7 +10,8 @@ from __future__ import annotations
 import cv2
 import numpy as np
 
-from keenkettle.film.clip import LUMA, Clip, Gray, Tone
+from keenkettle.film.clip import Clip
+from keenkettle.film.planes import LUMA, Gray, Tone
 from keenkettle.film.rim import Pictures, Ring, rays
 from keenkettle.measure.geometry import FloatArray
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import cv2
 import numpy as np
 
-from keenkettle.film.clip import Gray
+from keenkettle.film.planes import Gray
 from keenkettle.measure.geometry import BoolArray, FloatArray
 
 UPRIGHT_DEG = 8.0  # lines leaning more than this are not taken for uprights

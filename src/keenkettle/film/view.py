@@ -11,8 +11,9 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from keenkettle.film.clip import ClipInfo, Gray
+from keenkettle.film.clip import ClipInfo
 from keenkettle.film.far_disc import FarDisc
+from keenkettle.film.planes import Gray
 from keenkettle.film.rim import Ring
 from keenkettle.film.uprights import uprights
 from keenkettle.measure.geometry import FloatArray
