@@ -21,6 +21,7 @@ from keenkettle.measure.motion import Motion, angle_sigma
 
 REST_SPEED = 0.05  # m/s; slower is at rest
 REST_S = 0.15
+RESTS_SIGMAS = 3.0
 FAST_RISE = 0.55  # m/s; a lift's pull is faster than this
 MIN_RISE_MM = 150.0
 LIFT_OFF_MM, SWAY_MM = 3.0, 40.0
@@ -57,8 +58,11 @@ class RepSpan:
 
 
 def at_rest(motion: Motion) -> BoolArray:
-    """Mask, shape (N,): the bar has been slow for at least REST_S around this sample."""
-    slow = np.hypot(motion.bar_v[:, 0], motion.bar_v[:, 1]) < REST_SPEED
+    """Mask, shape (N,): the bar has been slow for at least REST_S around this sample, as far as the
+    error of its speed lets tell: a camera held by hand leaves it some way to go.
+    """
+    most = max(REST_SPEED, RESTS_SIGMAS * motion.speed_sigma)
+    slow = np.hypot(motion.bar_v[:, 0], motion.bar_v[:, 1]) < most
     edges = np.flatnonzero(np.diff(np.concatenate([[0], slow.astype(int), [0]])))
     rest = np.zeros(len(slow), dtype=bool)
     for a, b in zip(edges[::2], edges[1::2], strict=True):

@@ -39,7 +39,7 @@ LONGEST_DIP_S = 1.0
 HELD_S = 0.3
 LOCKED_DEG = 170.0
 LANDED_MM = 12.0
-BROUGHT_DOWN_MM = 300.0
+BROUGHT_DOWN_MM, STANDS_UP_MM = 300.0, 60.0
 STEADY_SHARE = 0.5  # of a foot's error that is not the same all the while
 LEFT_MM, AFTER_S = 60.0, 1.0  # a foot has left the hold; looked for so long after the recovery
 WHICH_WAY = "which way the athlete faces is not known; say so, or mark a hip"
@@ -92,7 +92,11 @@ def _end(motion: Motion, peak: int) -> int:
     down = np.flatnonzero(y[peak:] < y[peak] - BROUGHT_DOWN_MM)
     last = peak + int(down[0]) if len(down) else len(y) - 1
     still = np.flatnonzero(at_rest(motion)[peak : last + 1])
-    return peak + int(still[-1]) if len(still) else last
+    if len(still) == 0:
+        return last
+    held = peak + int(still[-1])
+    # Somebody who stands up after that was not seen to come to rest.
+    return last if y[held : last + 1].max() - y[held] > STANDS_UP_MM else held
 
 
 def overhead_events(motion: Motion, rep: RepSpan, caught: bool) -> Events:
