@@ -16,6 +16,7 @@ from keenkettle.film.footage import Footage
 from keenkettle.film.fuse import Line, Pull, Smooth
 from keenkettle.film.posture import comes, racked_on, still
 from keenkettle.film.through_marks import shoulder_under, stands_through
+from keenkettle.measure.calibration import PLATE_MM
 from keenkettle.measure.geometry import BoolArray, FloatArray
 from keenkettle.measure.motion import JOINTS
 from keenkettle.measure.segments import SEGMENT_SHARE
@@ -32,6 +33,11 @@ RACKED_MM = 15.0  # with the bar on them, from what a mark tells of their place 
 STAY_MM, LEVEL_MM = 45.0, 18.0  # of a planted foot's place, and of its height behind the disc
 #: Where the upper arm points in the rack, ahead and down; the elbow's error.
 RACK_ARM, RACK_ELBOW_MM = (0.9, 0.4), 120.0
+#: From the bar's middle to a limb's, at least, on slender legs; its error. Deeper in is somebody
+#: else's limb. Places along the limb that are told apart, shares of it.
+CLEAR_MM = {("ankle", "knee"): 55.0, ("knee", "hip"): 75.0}
+CLEAR_SD_MM, DEEPEST_MM = 18.0, 150.0
+PLACES = (0.0, 0.25, 0.5)  # further up the hip would be pushed back
 COMES_MM = 120.0  # off the shoulders while the bar comes to them or leaves them
 
 
@@ -108,6 +114,33 @@ def feet_on_level(start: FloatArray, smooth: Smooth, covered: BoolArray, mm: flo
         near = np.where(still(smooth, name, mm) & covered[:, j], LEVEL_MM * mm, np.inf)
         up = np.tile([0.0, 1.0], (len(start), 1))
         made.append(Line(j, j, 0.0, up, start[:, j, 1], near))
+    return made
+
+
+def clear_of_bar(
+    p: FloatArray, film: Footage, bar_xy: FloatArray, firmly: FloatArray
+) -> list[Line]:
+    """A bar passes before shin and thigh: where a limb is guessed into it, it lies behind it."""
+    if film.disc_mm != PLATE_MM:
+        return []  # a bell swings between the legs
+    ahead = 1.0 if film.side == "right" else -1.0
+    held, near = film.held_at(bar_xy), film.mm * film.depth_share
+    made = []
+    for names, clear_mm in CLEAR_MM.items():
+        a, b = (JOINTS.index(n) for n in names)
+        along = p[:, b] - p[:, a]
+        length = np.maximum(np.linalg.norm(along, axis=1), 1.0)
+        along /= length[:, None]
+        before = ahead * np.stack([-along[:, 1], along[:, 0]], axis=-1)
+        share = ((held - p[:, a]) * along).sum(axis=1) / length
+        gap = ((held - p[:, a]) * before).sum(axis=1) / near
+        into = (gap < clear_mm) & (gap > -DEEPEST_MM) & (firmly[:, a] == 0) & (firmly[:, b] == 0)
+        line = (held * before).sum(axis=1) - clear_mm * near
+        for at in PLACES:
+            here = into & (np.abs(share - at) <= 0.5 * PLACES[1])
+            if here.any():
+                sigma = np.where(here, CLEAR_SD_MM * near, np.inf)
+                made.append(Line(a, b, at, before, line, sigma))
     return made
 
 

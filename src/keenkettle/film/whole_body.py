@@ -24,6 +24,7 @@ from keenkettle.film.believed import (
     somebody_else,
 )
 from keenkettle.film.drawn_to import (
+    clear_of_bar,
     elbow_on_arm,
     feet_as_marked,
     feet_on_level,
@@ -115,6 +116,8 @@ def fuse_span(
         pulls.append(head_through(p, film.marks, lo, mm, HEAD_JOINTS))
         pulls += in_the_rack(p, film, bar_xy, trusted, stature, lo)
         level = feet_on_level(start, smooth, covered & (trusted == 0), mm)
+        if again:
+            level += clear_of_bar(p, film, bar_xy, marked.firm)
         p, error = fuse(Seen(xy, doubted, marked.firm), limbs, pulls, smooth, p, [*lines, *level])
     near = _led(xy[:, JOINTS.index("hip"), 0], film.fps)
     blind[_outlined(lines, len(p)) & near] = 0.0
