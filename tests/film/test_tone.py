@@ -1,10 +1,12 @@
 """Discs of their background's grey, told by colour; a hub that checks a hidden rim."""
 
 import unittest
+from unittest import mock
 
 import av
 import numpy as np
 
+from keenkettle.film import tone
 from keenkettle.film.clip import Clip
 from keenkettle.film.disc import find_disc
 from keenkettle.film.disc_face import make_template
@@ -104,6 +106,12 @@ class ColourTest(unittest.TestCase):
         for shade in shades:  # neither is cut off
             self.assertTrue(8.0 < shade < 247.0, shades)
         self.assertAlmostEqual(fit.ring.r, R, delta=0.35)
+
+    def test_small_discs_of_unlike_sizes_are_compared_all_the_same(self):
+        ways = [np.full((6, columns, 3), 9.0) for columns in (18, 19)]
+        with Clip(self.path) as clip, mock.patch.object(tone, "_against", side_effect=ways):
+            best = best_tone(clip, [(n, Ring(*centre(n), R)) for n in (0, 1)])
+        self.assertNotEqual(best, LUMA)
 
     def test_a_disc_that_grey_shows_stays_with_luma(self):
         made = film()

@@ -132,10 +132,7 @@ def _to_rim(clip: Clip, family: list[DiscSeen]) -> list[DiscSeen]:
 def _again(clip: Clip, seen: DiscSeen) -> DiscSeen:
     """A sighting fitted once more on the picture that shows its rim best."""
     ring = seen.fit.ring
-    luma = clip.gray(seen.frame)
-    toned = luma if clip.tone == LUMA else clip.toned(seen.frame)
-    pictures = pictures_of(luma, toned, clip.tone.noise)
-    fit = fit_shape(pictures, ring, 0.05 * ring.r + 1.5)
+    fit = fit_shape(_shown(clip, seen.frame), ring, 0.05 * ring.r + 1.5)
     return seen if fit is None else DiscSeen(seen.frame, fit)
 
 
@@ -145,12 +142,17 @@ def of_size(clip: Clip, seen: DiscSeen, ring: Ring) -> Ring | None:
     A limb or print beside the rim may have drawn a freely fitted ring to itself.
     """
     start = replace(ring, x=seen.fit.ring.x, y=seen.fit.ring.y)
-    luma = clip.gray(seen.frame)
-    toned = luma if clip.tone == LUMA else clip.toned(seen.frame)
-    pictures = pictures_of(luma, toned, clip.tone.noise)
+    pictures = _shown(clip, seen.frame)
     fit = fit_best(pictures, start, 0.07 * ring.r + 1.0)
     fit = fit and fit_best(pictures, fit.ring, 0.04 * ring.r + 0.5)
     return fit.ring if fit is not None and fit.support >= SAME_SUPPORT else None
+
+
+def _shown(clip: Clip, number: int) -> Pictures:
+    """A frame's pictures that rims are fitted on."""
+    luma = clip.gray(number)
+    toned = luma if clip.tone == LUMA else clip.toned(number)
+    return pictures_of(luma, toned, clip.tone.noise)
 
 
 def _is_clear(family: list[DiscSeen], looks: int) -> bool:

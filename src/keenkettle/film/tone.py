@@ -13,7 +13,7 @@ import numpy as np
 from keenkettle.film.clip import Clip
 from keenkettle.film.planes import LUMA, Gray, Tone
 from keenkettle.film.rim import Pictures, Ring, rays
-from keenkettle.measure.geometry import FloatArray
+from keenkettle.measure.geometry import BoolArray, FloatArray
 
 INSIDE, OUTSIDE = (0.86, 0.96), (1.05, 1.17)  # radii compared, shares of the rim's
 INSIDE_RINGED = (0.9, 0.97)
@@ -63,8 +63,8 @@ def best_tone(clip: Clip, seen: list[tuple[int, Ring]], ringed: bool = False) ->
         return LUMA
     w = choices[k] * TONE_NOISE / max(float(np.sqrt(choices[k] @ cov @ choices[k])), 1e-6)
     w = w * min(1.0, MOST_GAIN / max(float(np.abs(w).max()), 1e-6))
-    rows = np.concatenate([way[np.isfinite(way[..., 0]).any(axis=1)] @ w for way in ways], axis=0)
-    beside = np.concatenate([np.nanmedian(rows, axis=1), d @ w])
+    by_row = [np.nanmedian(way[_known(way).any(axis=1)] @ w, axis=1) for way in ways]
+    beside = np.concatenate([*by_row, d @ w])
     gain, grey = _room(beside, float(np.median(np.array(own), axis=0) @ w))
     w = w * gain
     return Tone(float(w[0]), float(w[1]), float(w[2]), grey, TONE_NOISE * gain)
@@ -113,12 +113,17 @@ def _against(planes: tuple[Gray, Gray, Gray], ring: Ring) -> FloatArray:
     return out
 
 
+def _known(way: FloatArray) -> BoolArray:
+    """Pieces (rows, columns) of a way that show what lies behind it."""
+    return np.asarray(np.isfinite(way[..., 0]))
+
+
 def _least_clear(way: FloatArray, cov: FloatArray, w: FloatArray) -> float:
     """Share that stands clear of the noise in the stretch of the way, as high as a disc, that shows
     least of it.
     """
     clear = (np.abs(way @ w) > CLEAR * np.sqrt(w @ cov @ w)).astype(float)
-    clear[~np.isfinite(way[..., 0])] = np.nan
+    clear[~_known(way)] = np.nan
     span = max(round(2.0 / CELL_R), 1)
     stretches = [clear[i : i + span] for i in range(0, max(len(clear) - span, 0) + 1, span // 2)]
     known = [s for s in stretches if np.isfinite(s).mean() > 0.5]
