@@ -23,6 +23,7 @@ LOOKS = 12  # frames searched
 SIZES = (0.62, 0.93)  # of the far disc against the near one: camera 2.3 to 18 m away
 CLEAR_SUPPORT = 0.6
 SIZE_SD, ASIDE_SD = 0.006, 0.02  # of the size; of the near radius; by benchmarks/aside
+AS_CLEAR = 0.85  # share of the best support
 LEAST_SEEN = 0.3  # share of the frames on which it must be seen
 
 
@@ -85,7 +86,10 @@ def _at(xy: FloatArray, ring: Ring) -> Ring:
 
 
 def _common(family: list[DiscSeen]) -> Ring:
-    """The far disc's size and shape, by all of its sightings."""
-    ring = family[0].fit.ring
-    r = float(np.median([s.fit.ring.r for s in family]))
-    return Ring(ring.x, ring.y, r, float(np.median([s.fit.ring.aspect for s in family])))
+    """The far disc's size and shape, by its clear sightings: legs and the near disc before it make
+    it smaller.
+    """
+    ring, best = family[0].fit.ring, family[0].fit.support
+    clear = [s.fit.ring for s in family if s.fit.support >= AS_CLEAR * best]
+    r, aspect = (float(np.median([getattr(c, n) for c in clear])) for n in ("r", "aspect"))
+    return Ring(ring.x, ring.y, r, aspect)

@@ -27,6 +27,7 @@ from keenkettle.measure.tilt import HIDDEN, BarEnds, drop_mm
 #: Of the height over the shoulder at which the bar is held, where both arms are timed.
 LEVELS = np.linspace(0.89, 0.97, 7)
 HELD_S = (0.3, 0.6)  # after the bar is received both arms are straight
+LOCKING_S = 0.3  # before the bar is received the arms straighten
 LEAST_BEND = 0.3  # of that height: arms that were never bent tell nothing
 LONGEST_GAP_FRAMES = 4  # in which the far end may be hidden
 SLOPE_SD = 0.005  # of the bar's slope from one moment to the next, by benchmarks/aside
@@ -60,7 +61,8 @@ def gap_by_ends(
     begins = max(received - round(TURN_S / spacing_s), first)
     held = received + np.round(np.array(HELD_S) / spacing_s).astype(int)
     until = min(int(held[0]) + round(SETTLED_S / spacing_s), last)
-    slope = _known(drop_mm(ends, first) / ends.between_mm, begins, until)
+    locking = max(received - round(LOCKING_S / spacing_s), first)
+    slope = _known(drop_mm(ends, first) / ends.between_mm, locking, until)
     shoulder = calm(shoulder_px, CALM_S, spacing_s)[:, 1]
     if slope is None or not np.isfinite(shoulder[begins : until + 1]).all():
         return not_seen("elbow_gap", HIDDEN)
@@ -90,7 +92,7 @@ def gap_by_ends(
         SLOPE_SD * hands_mm[0] / rate,
         abs(gap) * hands_mm[1] / hands_mm[0],
     ]
-    at = begins + int(np.argmax(np.abs(slope[part])))  # the frame that shows it
+    at = locking + int(np.argmax(np.abs(slope[locking : until + 1])))  # the frame that shows it
     return Measure(1000.0 * abs(gap), 1000.0 * float(np.linalg.norm(sigmas)), "ms", at)
 
 
