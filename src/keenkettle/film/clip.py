@@ -242,11 +242,8 @@ class Clip:
             if number >= end:
                 return
             luma = self._turn(luma_of(frame))
-            yield (
-                number,
-                luma,
-                luma if self.tone == LUMA else self._turn(toned_of(frame, self.tone)),
-            )
+            toned = luma if self.tone == LUMA else self._turn(toned_of(frame, self.tone))
+            yield number, luma, toned
 
     def _made_ahead(
         self,

@@ -1,5 +1,5 @@
 """What a joint is drawn to where little or nothing is seen of it: the bar it holds, the shoulder
-below it, the floor it stands on.
+below it, the floor it stands on; and what it is kept clear of, the bar that passes it.
 
 Throughout a span of N frames: ``p`` are the joints as known so far, shape (N, J, 2), and ``start``
 a first guess of them; ``bar_xy`` is the bar's end, (N, 2); all in pixels, ``mm`` of them to a

@@ -12,6 +12,7 @@ from keenkettle.measure.front import (
     CALM_S,
     LEAST_SAMPLES,
     LOCK_SIGMA_FRAMES,
+    NO_EVENT,
     NOT_BENT,
     NOT_TIMED,
     SETTLED_S,
@@ -56,7 +57,7 @@ def gap_by_ends(
         The time without its sign and its standard deviation, or None with the reason.
     """
     if received is None or last - first < LEAST_SAMPLES:
-        return not_seen("elbow_gap", "the catch was not seen")
+        return not_seen("elbow_gap", NO_EVENT)
     spacing_s = float(np.median(np.diff(t_s)))
     begins = max(received - round(TURN_S / spacing_s), first)
     held = received + np.round(np.array(HELD_S) / spacing_s).astype(int)
@@ -101,6 +102,6 @@ def _known(values: FloatArray, begins: int, until: int) -> FloatArray | None:
     seen = np.flatnonzero(np.isfinite(values))
     own = seen[(seen >= begins) & (seen <= until)]
     edges = np.concatenate([[begins - 1], own, [until + 1]])
-    if int(np.diff(edges).max()) > LONGEST_GAP_FRAMES + 1:
+    if not len(own) or int(np.diff(edges).max()) > LONGEST_GAP_FRAMES + 1:
         return None
     return np.interp(np.arange(len(values)), seen, values[seen])

@@ -10,7 +10,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from keenkettle.measure.front import HELD_S, MOST_SPREAD_DEG, SLOPE_SIGMA_DEG, STILL_FRAMES
+from keenkettle.measure.front import (
+    HELD_S,
+    MOST_SPREAD_DEG,
+    NO_EVENT,
+    SLOPE_SIGMA_DEG,
+    STILL_FRAMES,
+)
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.sheet import UNITS, Measure
 
@@ -69,7 +75,7 @@ def slope_by_ends(ends: BarEnds, t_s: FloatArray, received: int | None, first: i
         end was hidden or no slope was held.
     """
     if received is None:
-        return Measure(None, 0.0, UNITS["bar_slope"], why="the catch was not seen")
+        return Measure(None, 0.0, UNITS["bar_slope"], why=NO_EVENT)
     held = np.flatnonzero((t_s >= t_s[received]) & (t_s <= t_s[received] + HELD_S))
     still = np.arange(first, min(first + STILL_FRAMES, received))
     seen = np.isfinite(ends.far_px[:, 1])
