@@ -76,6 +76,23 @@ class SplitTest(unittest.TestCase):
         ankle = SIDES["right"]["ankle"]
         np.testing.assert_allclose(legs.xy[-3, ankle], legs.xy[-2, ankle])
 
+    def test_on_the_way_out_the_legs_are_told_over_one_foot_as_well(self):
+        seen = looks(True)
+        near, far = (SIDES[s] for s in ("right", "left"))
+        legs = [[s[n] for n in ("knee", "ankle", "heel", "toe")] for s in (near, far)]
+        xy = seen.xy.copy()
+        out = seen.frames >= 48  # the hips are over the front foot, and the net changes its mind
+        xy[np.ix_(out, [near["hip"], far["hip"]])] += np.array([90.0, 0.0])
+        xy[np.ix_(out, legs[0])], xy[np.ix_(out, legs[1])] = (
+            seen.xy[np.ix_(out, legs[1])], seen.xy[np.ix_(out, legs[0])],
+        )  # fmt: skip
+        leaving = replace(seen, xy=xy)
+        split = split_of(leaving, BAR[seen.frames], "right", BODY)
+        self.assertTrue(split.apart[out].all())
+        front = _legs(leaving, footage(), split, front=True)
+        ankle = front.xy[seen.frames >= SPLIT_FROM, near["ankle"]]
+        np.testing.assert_allclose(ankle, np.tile(ankle[0], (len(ankle), 1)))
+
     def test_both_legs_come_out_and_the_one_away_is_less_sure(self):
         for near_front in (True, False):
             seen = looks(near_front)

@@ -24,7 +24,7 @@ from keenkettle.film.fuse import Line
 from keenkettle.film.joint_errors import _moved_on, all_the_while
 from keenkettle.film.outline import Masks, pack
 from keenkettle.film.pose_net import SIDES
-from keenkettle.film.posture import _drives, comes, racked_on, smooth_motion
+from keenkettle.film.posture import _drives, comes, knees_ahead, racked_on, smooth_motion
 from keenkettle.film.rim import Ring
 from keenkettle.film.thick import Outlines
 from keenkettle.film.whole_body import _outlined, fuse_span
@@ -133,6 +133,25 @@ class BelievedTest(unittest.TestCase):
         np.testing.assert_allclose(near[[30, 60, 89, 82]], [0.97, 0.0, 0.92, 0.0], atol=0.01)
         self.assertGreater(near[39], 0.4)
         self.assertEqual(comes(~np.zeros(9, bool), 60.0).max(), 0.0)
+
+    def test_a_knee_that_would_be_bent_backward_is_mirrored(self):
+        knee = JOINTS.index("knee")
+        p = np.zeros((3, len(JOINTS), 2))
+        p[:, JOINTS.index("hip")], p[:, JOINTS.index("ankle")] = (100.0, 100.0), (100.0, 300.0)
+        p[:, knee] = [(40.0, 190.0), (140.0, 190.0), (92.0, 190.0)]
+        for side, wanted in (("right", (160.0, 140.0, 92.0)), ("left", (40.0, 60.0, 92.0))):
+            film = replace(footage(frames=3), side=side)
+            np.testing.assert_allclose(knees_ahead(p, film)[:, knee, 0], wanted)
+        np.testing.assert_allclose(knees_ahead(p, footage(frames=3))[:, knee, 1], 190.0)
+
+    def test_an_elbow_is_less_sure_while_the_arms_fold(self):
+        p = np.zeros((20, len(JOINTS), 2))
+        p[:, JOINTS.index("shoulder")] = (100.0, 100.0)
+        p[:, JOINTS.index("wrist")] = (100.0, 250.0)
+        p[-1, JOINTS.index("wrist")] = (100.0, 190.0)
+        bar = p[:, JOINTS.index("wrist")] + [0.0, 20.0]
+        left = all_the_while("elbow", p, bar, footage(frames=20), False)
+        self.assertGreater(left[-1], 1.5 * left[0])
 
     def test_elbows_in_the_rack_are_ahead_of_the_shoulders_unless_marked(self):
         frames, elbow = 60, JOINTS.index("elbow")

@@ -49,11 +49,16 @@ MOVED_MM = {
     "ear": 34.0, "shoulder": 22.0, "elbow": 12.0, "wrist": 20.0, "hip": 8.0, "knee": 9.0,
     "ankle": 5.0, "heel": 6.0,
 }  # fmt: skip
-WHIPPED_ON_MM, WHIPPED_MM = 120.0, 90.0  # elbows that turn over, the same
+#: Elbows that turn over, the same; and while the bar comes to the shoulders, when they do.
+WHIPPED_ON_MM, WHIPPED_MM, WHIPS_MM = 120.0, 90.0, 150.0
 #: A head behind the disc, so many radii from its middle, may turn unseen.
 HEAD_COVER, HEAD_TURNS_MM = 1.2, 60.0
 LIFTED_MM, UNMARKED_S = 8.0, 0.1  # feet that may have left the floor, so far from a mark
 HANGING_ELBOW_MM = 20.0  # of arms that hang
+#: Arms fold as the bar is pulled past; from shoulder to wrist against straight ones, from which and
+#: by how much more; share of the way from that line to the elbow that this may be off.
+FOLDED, FOLDED_BY, FOLDED_SHARE = 0.85, 0.15, 0.45
+STRAIGHT_QUANTILE = 0.95
 RACK_LEFT_MM = 110.0  # of elbows in the rack
 
 
@@ -81,6 +86,9 @@ def between_marks(
     if name == "elbow":
         whipped = np.minimum(_moved_on(film, name, span) / (WHIPPED_ON_MM * mm), 1.0)
         left = np.hypot(left, WHIPPED_MM * mm * whipped * ~hanging(p, film, bar_xy))
+        left = np.hypot(left, whipped * _folds(p, film, bar_xy))
+        coming = comes(racked_on(p, film, bar_xy), film.fps)
+        left = np.hypot(left, WHIPS_MM * mm * whipped * coming)
     if name in FEET:
         left = np.hypot(left, LIFTED_MM * mm * unmarked * ~still(smooth, name, mm))
     return np.asarray(left)
@@ -113,6 +121,7 @@ def all_the_while(
     if name == "elbow" and not told:
         left[hanging(p, film, bar_xy)] = HANGING_ELBOW_MM
         left[racked_on(p, film, bar_xy)] = RACK_LEFT_MM
+        left = np.hypot(left, _folds(p, film, bar_xy) / film.mm)
     away = np.linalg.norm(p[:, JOINTS.index(name)] - bar_xy, axis=1) / film.radius_px
     if name in OVERHEAD_MM and not told:
         over = p[:, JOINTS.index("wrist"), 1] < p[:, JOINTS.index("ear"), 1]
@@ -128,6 +137,19 @@ def all_the_while(
         turned = film.far is not None and _turn_deg(film) > TURNED_DEG
         left = np.hypot(left, HIP_TURNED_MM * (turned & (away < HIP_TURNED_COVER)))
     return np.asarray(left * film.mm)
+
+
+def _folds(p: FloatArray, film: Footage, bar_xy: FloatArray) -> FloatArray:
+    """What an elbow may be off while the arms fold on the way up, pixels (N,): the same reach is to
+    be had with it behind, beside and, once it has turned over, before the bar.
+    """
+    arm = p[:, JOINTS.index("wrist")] - p[:, JOINTS.index("shoulder")]
+    reach = np.linalg.norm(arm, axis=1)
+    straight = float(np.quantile(reach, STRAIGHT_QUANTILE))
+    folded = np.clip((FOLDED - reach / straight) / FOLDED_BY, 0.0, 1.0)
+    off = 0.5 * np.sqrt(np.maximum(straight**2 - reach**2, 0.0))
+    below = (arm[:, 1] > 0.0) & ~racked_on(p, film, bar_xy)
+    return np.asarray(FOLDED_SHARE * off * folded * below)
 
 
 def _turn_deg(film: Footage) -> float:

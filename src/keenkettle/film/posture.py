@@ -23,6 +23,7 @@ OTHER_ACCEL = 55.0
 DRIVE_SHARE, APART_S = 0.6, 1.0  # of the greatest speed, a rep's own; reps are so far apart
 PLANTED_M_S, PLANTED_FPS, FREE_M_S = 0.06, 60.0, 5.0
 HANGS_MM = 225.0  # arms hang with the bar so far below the shoulder
+MOST_BACK = 0.06  # of hip to ankle: a knee bent backward by 14 degrees
 #: A bar that comes to the shoulders is near for so long before it lies there; it leaves at once.
 COMES_S, LEAVES_S = 0.3, 0.1
 
@@ -30,6 +31,22 @@ COMES_S, LEAVES_S = 0.3, 0.1
 def hanging(p: FloatArray, film: Footage, bar_xy: FloatArray) -> BoolArray:
     """Frames (N,) on which the arms hang."""
     return np.asarray(bar_xy[:, 1] - p[:, JOINTS.index("shoulder"), 1] > HANGS_MM * film.mm)
+
+
+def knees_ahead(p: FloatArray, film: Footage) -> FloatArray:
+    """The joints, a knee that would be bent backward mirrored at the line from hip to ankle: limbs
+    of the right lengths fit both ways.
+    """
+    hip, knee, ankle = (JOINTS.index(n) for n in ("hip", "knee", "ankle"))
+    leg = p[:, ankle] - p[:, hip]
+    long = np.maximum(np.linalg.norm(leg, axis=1), 1.0)
+    before = (1.0 if film.side == "right" else -1.0) * np.stack([leg[:, 1], -leg[:, 0]], -1)
+    before = before / long[:, None]
+    off = ((p[:, knee] - p[:, hip]) * before).sum(axis=1)
+    back = off < -MOST_BACK * long
+    out = p.copy()
+    out[back, knee] -= 2.0 * (off[:, None] * before)[back]
+    return out
 
 
 def racked_on(p: FloatArray, film: Footage, bar_xy: FloatArray) -> BoolArray:

@@ -10,6 +10,7 @@ from dataclasses import dataclass, replace
 from typing import TypeVar
 
 import numpy as np
+from scipy.ndimage import binary_closing, label
 
 from keenkettle.film.believed import FEET, about
 from keenkettle.film.footage import Footage, Look
@@ -24,6 +25,8 @@ LEG = ("knee", "ankle", "heel", "toe")
 REAR = "_rear"
 #: Shares of a body: ankles apart; as high as each other within; the bar over the hips.
 APART, LEVEL, OVER = 0.2, 0.12, 0.2
+#: Ankles so far apart tell the legs on the way into a split and out of it; looks that may not.
+STILL_APART, BLINKS = 0.06, 4
 LEAST_SPLIT = 8  # frames
 #: What the leg away from the camera may be off besides, split and beside the other, mm.
 FAR_MM, BESIDE_MM = 25.0, 30.0
@@ -59,9 +62,12 @@ def split_of(look: Look, bar_xy: FloatArray, side: str, body_px: float) -> Split
         level = np.abs((legs[0] - legs[1])[:, 1]) < LEVEL * body_px
         high = hip[:, 1] - bar_xy[:, 1] > OVER * body_px
         there = about & level & high & (np.abs(apart) > APART * body_px)
+        still = level & high & (np.abs(apart) > STILL_APART * body_px)
     if there.sum() < LEAST_SPLIT:
         return None
-    return Split(np.asarray(there), bool(np.median(apart[there]) > 0.0))
+    runs, _ = label(still | binary_closing(still, np.ones(BLINKS + 1, bool)))
+    whole = there | still & np.isin(runs, runs[there])
+    return Split(np.asarray(whole), bool(np.median(apart[there]) > 0.0))
 
 
 def until_recovered(

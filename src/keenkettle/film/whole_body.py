@@ -38,7 +38,7 @@ from keenkettle.film.fuse import Limb, Line, Seen, Smooth, fuse
 from keenkettle.film.joint_errors import all_the_while, between_marks
 from keenkettle.film.limb_lines import LIMBS, Scene, discs_of, lines_of
 from keenkettle.film.outline import Masks
-from keenkettle.film.posture import racked_on, smooth_motion, still
+from keenkettle.film.posture import knees_ahead, racked_on, smooth_motion, still
 from keenkettle.film.through_marks import (
     hand_through,
     head_through,
@@ -103,6 +103,7 @@ def fuse_span(
     outlined, outlined_at = masks.of(alone), at[alone]
     p, error, lines = start, sigma, list[Line]()
     for again in range(PASSES):
+        p = knees_ahead(p, film)
         doubted, covered = doubt_hidden(p, bar_xy, sigma, trusted, film)
         if again:
             seen = np.isfinite(xy[..., 0]) & ~(hidden | covered) & (doubted < SURE_MM * mm)
