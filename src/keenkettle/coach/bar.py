@@ -94,7 +94,7 @@ def track_bar(
         if early is not None:
             early(_to_face(tracked, so_far, look.outlines, request.bar_marks))
 
-    steady = SteadyWatch(clip.info.fps_nominal)
+    steady = SteadyWatch(clip.info.fps_nominal, look.ring)
     watched = steady.watch(ahead.watch(looks))
     bar = follow_bar(
         small.watch(watched) if small else watched,
