@@ -15,7 +15,7 @@ from keenkettle.film.fuse import Smooth
 from keenkettle.film.posture import comes, hanging, racked_on, still
 from keenkettle.film.with_marks import LEFT_MM, OTHER_LEFT_MM
 from keenkettle.measure.calibration import UNKNOWN_YAW_DEG
-from keenkettle.measure.geometry import FloatArray, included_deg
+from keenkettle.measure.geometry import BoolArray, FloatArray, included_deg
 from keenkettle.measure.motion import JOINTS
 
 BIAS_MM = {
@@ -49,8 +49,8 @@ MOVED_MM = {
     "ear": 34.0, "shoulder": 22.0, "elbow": 12.0, "wrist": 20.0, "hip": 8.0, "knee": 9.0,
     "ankle": 5.0, "heel": 6.0,
 }  # fmt: skip
-#: Elbows that turn over, the same; and while the bar comes to the shoulders, when they do.
-WHIPPED_ON_MM, WHIPPED_MM, WHIPS_MM = 120.0, 90.0, 150.0
+#: Elbows that turn over, the same; and about when the bar comes to the shoulders, when they do.
+WHIPPED_ON_MM, WHIPPED_MM, WHIPS_MM, WHIPS_S = 120.0, 90.0, 150.0, 0.12
 #: A head behind the disc, so many radii from its middle, may turn unseen.
 HEAD_COVER, HEAD_TURNS_MM = 1.2, 60.0
 LIFTED_MM, UNMARKED_S = 8.0, 0.1  # feet that may have left the floor, so far from a mark
@@ -87,8 +87,9 @@ def between_marks(
         whipped = np.minimum(_moved_on(film, name, span) / (WHIPPED_ON_MM * mm), 1.0)
         left = np.hypot(left, WHIPPED_MM * mm * whipped * ~hanging(p, film, bar_xy))
         left = np.hypot(left, whipped * _folds(p, film, bar_xy))
-        coming = comes(racked_on(p, film, bar_xy), film.fps)
-        left = np.hypot(left, WHIPS_MM * mm * whipped * coming)
+        left = np.hypot(
+            left, WHIPS_MM * mm * whipped * _whips(racked_on(p, film, bar_xy), film.fps)
+        )
     if name in FEET:
         left = np.hypot(left, LIFTED_MM * mm * unmarked * ~still(smooth, name, mm))
     return np.asarray(left)
@@ -137,6 +138,13 @@ def all_the_while(
         turned = film.far is not None and _turn_deg(film) > TURNED_DEG
         left = np.hypot(left, HIP_TURNED_MM * (turned & (away < HIP_TURNED_COVER)))
     return np.asarray(left * film.mm)
+
+
+def _whips(racked: BoolArray, fps: float) -> BoolArray:
+    """Frames (N,) about which the bar comes to the shoulders."""
+    comes_at = np.flatnonzero(np.diff(racked.astype(int)) == 1)
+    away = np.abs(np.arange(len(racked))[:, None] - comes_at).min(axis=1, initial=len(racked))
+    return np.asarray(away <= WHIPS_S * fps)
 
 
 def _folds(p: FloatArray, film: Footage, bar_xy: FloatArray) -> FloatArray:
