@@ -49,6 +49,18 @@ class FitRimTest(unittest.TestCase):
         self.assertAlmostEqual(fit.ring.r, 44.0, delta=0.25)
         self.assertAlmostEqual(fit.ring.aspect, 0.92, delta=0.01)
 
+    def test_no_disc_is_wider_than_tall(self):
+        gray = drawn(150.0, 110.0, 44.0, rings=((39.0, 150, 0.0, 0.0), (38.0, 190, 0.0, 0.0)))
+        above = slice(60, 76)  # of the wall's grey but for its groove
+        part = gray[above].astype(float)
+        y, x = np.mgrid[above, 0:320]
+        part[np.hypot(x - 150.0, y - 110.0) > 39.0] = 60.0
+        gray[above] = part.astype(np.uint8)
+        fit = fit_rim(gray, Ring(150.5, 110.5, 43.0), 6.0, shape=True)
+        self.assertLess(fit.ring.aspect, 1.01)
+        self.assertAlmostEqual(fit.ring.r, 44.0, delta=0.5)
+        self.assertAlmostEqual(fit.ring.y, 110.0, delta=0.5)
+
     def test_a_disc_below_the_lens_and_from_aside_leans(self):
         upright = drawn(150.0, 110.0, 44.0, aspect=0.8)
         shear = np.array([[1.0, 0.0, 0.0], [0.12, 1.0, -0.12 * 150.0]])

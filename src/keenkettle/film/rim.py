@@ -37,6 +37,7 @@ MIDDLING = 0.67  # middling size of noise, standard deviations
 SHUTTER, TOP = 0.6, 0.7  # of a frame that it may be open; of a ramp's steepest that is its top
 FARTHEST = 1.5  # bands; so far a fitted radius may lie from the guess
 MIN_EDGE = 5.0  # grey levels per pixel pair; weaker edges are noise
+LEAST_ASPECT, MOST_ASPECT = 0.6, 1.04  # from straight below by 15 degrees it looks so wide
 
 
 @dataclass(frozen=True)
@@ -111,6 +112,7 @@ def fit_rim(
     sign: int = 0,
     leaning: bool = False,
     travel: tuple[float, float] | None = None,
+    even: bool = False,
 ) -> RimFit | None:
     """Fit a ring near a guess, to a fraction of a pixel.
 
@@ -125,6 +127,8 @@ def fit_rim(
         sign: 1 for an edge that is lighter outside all round, -1 for darker, 0 for any.
         leaning: fit how it leans with its shape, which is always done for one that is narrow.
         travel: pixels (x, y) that the ring goes in a frame, where its edge is smeared on the way.
+        even: of the shape fit the radius alone. So is one done again that comes out wider than a
+            disc can look: a part of another edge was taken for its rim.
 
     Returns:
         The fit, or None where fewer than a sixth of the rays show an edge.
@@ -159,8 +163,10 @@ def fit_rim(
     seen = here > floor
     if seen.sum() < RAYS / 6:
         return None
-    leaning = shape and (leaning or guess.lean != 0.0 or guess.aspect < TURNED_ASPECT)
+    leaning = shape and not even and (leaning or guess.lean != 0.0 or guess.aspect < TURNED_ASPECT)
     design = _design(guess.aspect, guess.lean, shape, leaning)
+    if even:
+        design = design[:, :3]
     if travel is not None:
         # Light behind outshines a dark disc that passes: both ends of the smear draw in.
         along = np.abs(travel[0] * _COS + travel[1] * _SIN) / max(float(np.hypot(*travel)), 1e-9)
@@ -171,13 +177,19 @@ def fit_rim(
     if solution is None:
         return None
     dx, dy = float(solution[0]), float(solution[1])
-    dr = float(solution[2]) - float(solution[3]) if shape else 0.0
+    narrower = float(solution[3]) if shape and not even else 0.0
+    dr = float(solution[2]) - narrower if shape else 0.0
     if abs(dr) > FARTHEST * band:
         return None  # a few edges that by chance lie on another ring, where none was looked for
     aspect, lean = guess.aspect, guess.lean
     if shape:
-        wide = guess.r * guess.aspect + (float(solution[2]) + float(solution[3])) * guess.aspect
-        aspect = float(np.clip(wide / (guess.r + dr), 0.6, 1.15))
+        wide = guess.r * guess.aspect + (float(solution[2]) + narrower) * guess.aspect
+        aspect = max(wide / (guess.r + dr), LEAST_ASPECT)
+        if aspect > MOST_ASPECT:
+            guess = replace(guess, aspect=min(guess.aspect, 1.0), lean=0.0)
+            return fit_rim(
+                gray, guess, band, True, over_noise, noise, sign, travel=travel, even=True
+            )
     if leaning:
         lean += float(solution[4]) / (guess.r * guess.aspect)
         if abs(lean) > MOST_LEAN:
