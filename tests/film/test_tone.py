@@ -62,7 +62,7 @@ class ColourTest(unittest.TestCase):
             ring = seen[0].fit.ring
             bar = follow_bar(
                 clip.looks(first), FRAMES, ring, make_template(clip.gray(seen[0].frame), ring),
-                known=known, back=clip.looks_back, noise=clip.tone.noise,
+                known=known, back=clip.looks_back, tone=clip.tone,
             )  # fmt: skip
         true = np.array([centre(n) for n in range(FRAMES)])
         error = np.hypot(*(bar.xy_px - true).T)
@@ -73,7 +73,7 @@ class ColourTest(unittest.TestCase):
         with Clip(self.path) as clip:
             x, y = centre(0)
             clip.tone = best_tone(clip, [(0, Ring(x, y, R))])
-            pictures = pictures_of(clip.gray(0), clip.toned(0), clip.tone.noise)
+            pictures = pictures_of(clip.gray(0), clip.toned(0), clip.tone)
             self.assertEqual(len(pictures), 2)
             plain = fit_rim(pictures[0][0], Ring(x, y, R), 3.0)
             best = fit_best(pictures, Ring(x + 1, y - 1, R), 4.0)
@@ -121,7 +121,7 @@ class ColourTest(unittest.TestCase):
                 best_tone(clip, [(0, Ring(x, y, 225.0 * made.camera.px_per_mm))]), LUMA
             )
             gray = clip.gray(0)
-            self.assertEqual(pictures_of(gray, gray, None), ((gray, None),))
+            self.assertEqual(pictures_of(gray, gray, LUMA), ((gray, None),))
 
     def test_looking_back_gives_the_same_frames_in_the_other_order(self):
         with Clip(self.path) as clip:

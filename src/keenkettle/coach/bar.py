@@ -112,7 +112,7 @@ def track_bar(
         request.bar_marks,
         told,
         look.outlines,
-        clip.tone.noise,
+        clip.tone,
     )
     jumped = jumps(bar.xy_px, bar.quality >= SEEN, clip.times_s, look.ring.r)
     bar = replace(

@@ -152,7 +152,7 @@ def _shown(clip: Clip, number: int) -> Pictures:
     """A frame's pictures that rims are fitted on."""
     luma = clip.gray(number)
     toned = luma if clip.tone == LUMA else clip.toned(number)
-    return pictures_of(luma, toned, clip.tone.noise)
+    return pictures_of(luma, toned, clip.tone)
 
 
 def _is_clear(family: list[DiscSeen], looks: int) -> bool:
@@ -210,7 +210,7 @@ def _circles_on(
             luma = None if clip.tone == LUMA else clip.gray(number)
         except ValueError:
             continue  # a damaged frame; the others decide
-        found = circles(gray, luma, raised, radius, widened, clip.tone.noise)
+        found = circles(gray, luma, raised, radius, widened, clip.tone)
         seen += [DiscSeen(number, fit) for fit in found]
     return seen
 
@@ -238,7 +238,7 @@ def circles(
     raised: bool = True,
     radius: float | None = None,
     widened: float = 1.0,
-    noise: float | None = None,
+    tone: Tone = LUMA,
 ) -> list[RimFit]:
     """All well-supported circles on a picture, the outermost of each concentric set.
 
@@ -248,7 +248,7 @@ def circles(
         raised: look also with the contrast of each part raised.
         radius: of the circles wanted, pixels; of any size without it.
         widened: how much wider the picture is looked at than it is, for a disc turned aside.
-        noise: of one sample of ``gray``, grey levels, where it is of the frame's colour.
+        tone: of ``gray``.
     """
     h, w = gray.shape
     scale = min(1.0, WORK_HEIGHT / h)
@@ -268,7 +268,7 @@ def circles(
         proposals += [Ring(*map(float, ring)) for ring in found[:MOST_PROPOSED]]
     proposals.sort(key=lambda ring: -_quick_support(small, ring))
     fits: list[RimFit] = []
-    shown = pictures_of(gray if luma is None else _stretched(luma), gray, noise)
+    shown = pictures_of(gray if luma is None else _stretched(luma), gray, tone)
     calm = tuple((_calm(picture), noise) for picture, noise in shown)
     for p in _apart(proposals, PROPOSALS if radius is None else OF_SIZE_PROPOSALS):
         ring = Ring(p.x / scale / widened, p.y / scale, p.r / scale, 1.0 / widened)

@@ -14,7 +14,7 @@ import numpy as np
 from keenkettle.film.believed import FEET
 from keenkettle.film.footage import Footage
 from keenkettle.film.fuse import Line, Pull, Smooth
-from keenkettle.film.posture import comes, racked_on, still
+from keenkettle.film.posture import comes, racked_on, still, turning_over
 from keenkettle.film.through_marks import shoulder_under, stands_through
 from keenkettle.measure.calibration import PLATE_MM
 from keenkettle.measure.geometry import BoolArray, FloatArray
@@ -82,7 +82,8 @@ def in_the_rack(
     arm = share * stature_mm * film.mm
     place = p[:, JOINTS.index("shoulder")] + arm * np.array([ahead * RACK_ARM[0], RACK_ARM[1]])
     on = racked_on(p, film, bar_xy)
-    elbow = Pull(j, place, np.where(on & (firmly[:, j] == 0), RACK_ELBOW_MM * film.mm, np.inf))
+    there = on & ~turning_over(on, bar_xy, film.fps) & (firmly[:, j] == 0)
+    elbow = Pull(j, place, np.where(there, RACK_ELBOW_MM * film.mm, np.inf))
     j = JOINTS.index("shoulder")
     behind, below = RACK_SHOULDER_MM
     place = film.held_at(bar_xy) + film.mm * np.array([-ahead * behind, below])

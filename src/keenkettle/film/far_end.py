@@ -66,7 +66,7 @@ def follow_far_end(
             inner,
             known,
             clip.looks_back,
-            noise=clip.tone.noise,
+            tone=clip.tone,
         )
     except BarLostError:
         return None

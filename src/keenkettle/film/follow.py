@@ -11,7 +11,7 @@ from collections.abc import Callable, Iterable
 import numpy as np
 
 from keenkettle.film.follower import LOST, DiscFollower
-from keenkettle.film.planes import Gray
+from keenkettle.film.planes import LUMA, Gray, Tone
 from keenkettle.film.rim import Inner, Ring
 from keenkettle.film.thick import Outlines
 from keenkettle.measure.geometry import BoolArray, FloatArray
@@ -41,7 +41,7 @@ def follow_bar(
     marked: dict[int, tuple[float, float]] | None = None,
     first: Callable[[BarTrack], None] | None = None,
     outlines: Outlines | None = None,
-    noise: float | None = None,
+    tone: Tone = LUMA,
 ) -> BarTrack:
     """Follow the disc over all frames of a clip.
 
@@ -60,7 +60,7 @@ def follow_bar(
         first: called once with the track so far, as soon as the bar has been lifted; later
             frames then count as hidden.
         outlines: what is known of the outline by picture row, and learns more.
-        noise: of one sample of the picture that shows the rim best, where that is no luma.
+        tone: of the picture that shows the rim best.
 
     Returns:
         The track; frames where the disc was hidden are bridged, quality under 0.5.
@@ -71,7 +71,7 @@ def follow_bar(
     marked = marked or {}
     outlines = outlines or Outlines(ring)
     follower = DiscFollower(
-        ring, template, outlines, noise, known=known or {}, marked=marked, inner=inner
+        ring, template, outlines, tone, known=known or {}, marked=marked, inner=inner
     )
     for number, gray, rim in frames:
         while len(follower.xy) < number:
@@ -88,15 +88,15 @@ def follow_bar(
     quality = np.array(follower.quality)
     sure = (known or {}) | marked
     if sure and back is not None:
-        fresh = DiscFollower(ring, template, outlines, noise, inner=inner)
+        fresh = DiscFollower(ring, template, outlines, tone, inner=inner)
         _backward(fresh, sure[min(sure)], back(min(sure)), xy, quality)
     for frame in sorted(marked):
         if frame < count and back is not None:
-            fresh = DiscFollower(ring, template, outlines, noise, inner=inner)
+            fresh = DiscFollower(ring, template, outlines, tone, inner=inner)
             _backward(fresh, marked[frame], back(frame), xy, quality, frozenset(marked))
     if back is not None:
         for lo, hi in _gaps(xy):
-            fresh = DiscFollower(ring, template, outlines, noise, inner=inner)
+            fresh = DiscFollower(ring, template, outlines, tone, inner=inner)
             _fill(fresh, xy[hi], back(hi), xy, quality, lo)
     for n in _astray(xy, ring.r):
         if n not in sure:

@@ -13,7 +13,7 @@ import numpy as np
 
 from keenkettle.film.disc_face import make_template, match_face, rings_like
 from keenkettle.film.face_flow import face_moved
-from keenkettle.film.planes import Gray
+from keenkettle.film.planes import LUMA, Gray, Tone
 from keenkettle.film.rim import (
     CLEAR_INNER,
     Inner,
@@ -34,6 +34,7 @@ MIN_MATCH = 0.45  # normalised correlation under which the template is not belie
 MIN_SUPPORT = 0.28  # share of the rim that must be seen
 CARRIED = 8  # hidden frames over which the bar is taken to go on as it went
 FASTEST_R = 0.45  # radii a frame: 6 m/s at 60 frames a second
+STRAYS_R, STEADY_FOR = 0.2, 8  # radii a frame off its way, after so many on which it was seen
 PLAIN_RIM = 0.8  # a rim seen so well where it was expected needs no second look
 CLEAR_RIM = 0.6  # with so much of its rim seen the rim alone decides
 INNER_SUPPORT, AGREE = 0.6, 0.05  # of the inner ring; share of the radius
@@ -74,7 +75,7 @@ class DiscFollower:
     ring: Ring
     template: FloatArray
     outlines: Outlines
-    noise: float | None = None  # of the picture that shows the rim best, where that is no luma
+    tone: Tone = LUMA  # of the picture that shows the rim best
     xy: list[tuple[float, float]] = field(default_factory=list)
     quality: list[float] = field(default_factory=list)
     scatter: list[float] = field(default_factory=list)
@@ -83,6 +84,7 @@ class DiscFollower:
     inner: Inner | None = None
     lost_for: int = 0
     seen_for: int = 0
+    held_for: int = 0  # seen, before it was lost
     found_at: int = 0
     at: FloatArray | None = None
     seen_at: FloatArray | None = None
@@ -94,7 +96,7 @@ class DiscFollower:
 
     def step(self, gray: Gray, rim: Gray) -> None:
         """Take the next frame: its luma, and the picture that shows the rim best."""
-        pictures = pictures_of(gray, rim, self.noise)
+        pictures = pictures_of(gray, rim, self.tone)
         before, self.before, self.smeared = self.before, gray, False
         if len(self.xy) in self.marked:
             self._take_mark(pictures, np.array(self.marked[len(self.xy)]))
@@ -114,7 +116,7 @@ class DiscFollower:
             fit = self._by_print(before, gray, pictures, fit)
         else:
             self.by_print = 0
-        if fit is None:
+        if fit is None or self._strays(fit):
             self._lose()
             return
         now = np.array([fit.ring.x, fit.ring.y])
@@ -146,6 +148,16 @@ class DiscFollower:
             clear = sharp and shaped is not None and shaped.support > LEAST_SHAPED
             if clear and shaped is not None and not self._known_outline(shaped.ring.y):
                 self._learn_outline(pictures, shaped.ring)
+
+    def _strays(self, fit: RimFit) -> bool:
+        """Whether a rim that is not clear lies where no bar gets to from its way in so short a
+        time: noise has rings of its own.
+        """
+        steady = (self.held_for if self.lost_for else self.seen_for) >= STEADY_FOR
+        if self.at is None or not steady or self.lost_for > CARRIED:
+            return False
+        off = float(np.hypot(*(_middle(fit) - self.at - self.speed)))
+        return fit.support < PLAIN_RIM and off > STRAYS_R * (self.lost_for + 1) * self.ring.r
 
     def _stay(self) -> None:
         """Go on where it stands."""
@@ -460,6 +472,7 @@ class DiscFollower:
         return bool(np.hypot(ring.x - ahead[0], ring.y - ahead[1]) > 0.55 * self.ring.r)
 
     def _lose(self) -> None:
+        self.held_for = self.held_for if self.lost_for else self.seen_for
         self.lost_for, self.seen_for = self.lost_for + 1, 0
         if self.at is not None and self.lost_for <= CARRIED:
             self.at = self.at + self.speed

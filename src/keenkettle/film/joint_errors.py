@@ -8,11 +8,12 @@ Throughout a span of N frames: ``p`` are the joints, shape (N, J, 2), ``bar_xy``
 from __future__ import annotations
 
 import numpy as np
+from scipy.ndimage import label
 
 from keenkettle.film.believed import FEET
 from keenkettle.film.footage import Footage
 from keenkettle.film.fuse import Smooth
-from keenkettle.film.posture import comes, hanging, racked_on, still
+from keenkettle.film.posture import comes, hanging, racked_on, still, turning_over
 from keenkettle.film.with_marks import LEFT_MM, OTHER_LEFT_MM
 from keenkettle.measure.calibration import UNKNOWN_YAW_DEG
 from keenkettle.measure.geometry import BoolArray, FloatArray, included_deg
@@ -50,7 +51,8 @@ MOVED_MM = {
     "ankle": 5.0, "heel": 6.0,
 }  # fmt: skip
 #: Elbows that turn over, the same; and about when the bar comes to the shoulders, when they do.
-WHIPPED_ON_MM, WHIPPED_MM, WHIPS_MM, WHIPS_S = 120.0, 90.0, 150.0, 0.12
+WHIPPED_ON_MM, WHIPPED_MM, WHIPS_MM = 120.0, 90.0, 150.0
+RACKED_MM = 35.0  # in the rack, where a mark shows them in it
 #: A head behind the disc, so many radii from its middle, may turn unseen.
 HEAD_COVER, HEAD_TURNS_MM = 1.2, 60.0
 LIFTED_MM, UNMARKED_S = 8.0, 0.1  # feet that may have left the floor, so far from a mark
@@ -84,12 +86,14 @@ def between_marks(
     if name == "ear":
         left = np.hypot(left, HEAD_TURNS_MM * mm * unmarked * (away < HEAD_COVER))
     if name == "elbow":
-        whipped = np.minimum(_moved_on(film, name, span) / (WHIPPED_ON_MM * mm), 1.0)
-        left = np.hypot(left, WHIPPED_MM * mm * whipped * ~hanging(p, film, bar_xy))
-        left = np.hypot(left, whipped * _folds(p, film, bar_xy))
-        left = np.hypot(
-            left, WHIPS_MM * mm * whipped * _whips(racked_on(p, film, bar_xy), film.fps)
+        racked = racked_on(p, film, bar_xy)
+        there = _shared_with_a_mark(racked, film, name, span)
+        most = np.where(there, RACKED_MM, WHIPPED_MM * ~hanging(p, film, bar_xy)) * mm
+        folds = np.hypot(
+            _folds(p, film, bar_xy), WHIPS_MM * mm * turning_over(racked, bar_xy, film.fps)
         )
+        whipped = np.minimum(_moved_on(film, name, span) / (WHIPPED_ON_MM * mm), 1.0)
+        left = np.hypot(left, whipped * np.hypot(most, folds))
     if name in FEET:
         left = np.hypot(left, LIFTED_MM * mm * unmarked * ~still(smooth, name, mm))
     return np.asarray(left)
@@ -140,11 +144,13 @@ def all_the_while(
     return np.asarray(left * film.mm)
 
 
-def _whips(racked: BoolArray, fps: float) -> BoolArray:
-    """Frames (N,) about which the bar comes to the shoulders."""
-    comes_at = np.flatnonzero(np.diff(racked.astype(int)) == 1)
-    away = np.abs(np.arange(len(racked))[:, None] - comes_at).min(axis=1, initial=len(racked))
-    return np.asarray(away <= WHIPS_S * fps)
+def _shared_with_a_mark(
+    while_: BoolArray, film: Footage, name: str, span: tuple[int, int]
+) -> BoolArray:
+    """Frames (N,) of runs of ``while_`` in which a joint is marked."""
+    runs, _ = label(while_)
+    marked = [n - span[0] for n in film.marks[name] if span[0] <= n <= span[1]]
+    return np.asarray(while_ & np.isin(runs, runs[marked]))
 
 
 def _folds(p: FloatArray, film: Footage, bar_xy: FloatArray) -> FloatArray:

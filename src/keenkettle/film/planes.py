@@ -15,7 +15,7 @@ PLANAR = {"yuv420p", "yuvj420p", "yuv422p", "yuvj422p", "yuv444p", "yuvj444p"}  
 
 class Tone(NamedTuple):
     """How much of luma and of both colour differences is looked at, the grey added to it, and the
-    noise of one sample, grey levels, where it is known.
+    noise of one sample of that and of luma, grey levels, where it is known.
     """
 
     luma: float
@@ -23,6 +23,7 @@ class Tone(NamedTuple):
     red: float
     grey: float
     noise: float | None = None
+    grain: float | None = None
 
 
 LUMA = Tone(1.0, 0.0, 0.0, 0.0)

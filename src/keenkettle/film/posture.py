@@ -26,6 +26,7 @@ HANGS_MM = 225.0  # arms hang with the bar so far below the shoulder
 MOST_BACK = 0.06  # of hip to ankle: a knee bent backward by 14 degrees
 #: A bar that comes to the shoulders is near for so long before it lies there; it leaves at once.
 COMES_S, LEAVES_S = 0.3, 0.1
+WHIPS_S, TOP_S = 0.1, 0.4  # after the bar's top the elbows are round; it is so near
 
 
 def hanging(p: FloatArray, film: Footage, bar_xy: FloatArray) -> BoolArray:
@@ -56,6 +57,18 @@ def racked_on(p: FloatArray, film: Footage, bar_xy: FloatArray) -> BoolArray:
     on = (np.abs(off[:, 1]) < RACK_MM[1]) & (ahead * off[:, 0] > RACK_MM[0])
     # A bar that is pulled past is there as well, but does not stay.
     return np.asarray(binary_opening(on, np.ones(max(round(RACK_S * film.fps), 1), bool)))
+
+
+def turning_over(on: BoolArray, bar_xy: FloatArray, fps: float) -> BoolArray:
+    """Frames (N,) on which the elbows turn over as the bar comes to the shoulders, as ``on`` (N,)
+    tells: they are round soon after it was highest, about when it is caught.
+    """
+    out, late, near = np.zeros(len(on), bool), round(WHIPS_S * fps), round(TOP_S * fps)
+    for first in (np.flatnonzero(np.diff(on.astype(int)) == 1) + 1).tolist():
+        begin = max(first - near, 0)
+        top = begin + int(np.argmin(bar_xy[begin : first + near, 1]))
+        out[max(min(top, first) - late, 0) : top + late + 1] = True
+    return out
 
 
 def comes(on: BoolArray, fps: float) -> FloatArray:

@@ -16,6 +16,7 @@ from keenkettle.measure.geometry import BoolArray, FloatArray
 HAND_MM, HAND_DRIFT_MM = 16.0, 35.0
 #: A foot that stands is where marks before and after say; the head goes on as the trunk turns.
 STANDS_MM, HEAD_MM = 8.0, 40.0
+RACKED_MM, RACKED_DRIFT_MM = 25.0, 50.0  # of an elbow in the rack; the more of it half a second on
 LEAST_TURN_DEG = 8.0  # of the trunk between two marks, that tells how the head goes with it
 
 
@@ -40,6 +41,38 @@ def shoulder_under(
         through = np.stack([np.interp(every, at, off[:, r]) for r in (0, 1)], -1)
         out[on] = (held + through)[on]
     return out
+
+
+def elbow_racked(
+    p: FloatArray, on: BoolArray, elbow: dict[int, tuple[float, float]], lo: int, fps: float,
+    mm: float, joints: tuple[int, int],
+) -> Pull:  # fmt: skip
+    """Where the elbow is while the bar lies in the rack and a mark shows it there: it goes with the
+    shoulder.
+
+    Args:
+        p: joints as known so far, shape (N, J, 2), pixels.
+        on: whether the bar lies there, shape (N,).
+        elbow: its marks by frame.
+        lo: first frame of the span.
+        fps: frames a second.
+        mm: pixels per millimetre.
+        joints: numbers of shoulder and elbow.
+    """
+    shoulder, j = joints
+    place, sigma = p[:, j].copy(), np.full(len(p), np.inf)
+    runs, count = label(on)
+    for run in range(1, count + 1):
+        every = np.flatnonzero(runs == run)
+        at = np.array([n for n in every if int(n) + lo in elbow], int)
+        if not len(at):
+            continue
+        off = np.array([elbow[int(n) + lo] for n in at]) - p[at, shoulder]
+        through = np.stack([np.interp(every, at, off[:, r]) for r in (0, 1)], -1)
+        place[every] = p[every, shoulder] + through
+        away_s = np.abs(every[:, None] - at).min(axis=1) / fps
+        sigma[every] = np.hypot(RACKED_MM, RACKED_DRIFT_MM * away_s / DRIFT_S) * mm
+    return Pull(j, place, sigma)
 
 
 def stands_through(

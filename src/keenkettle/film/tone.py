@@ -23,6 +23,8 @@ WORTH = 0.12  # colour is looked at only where it shows this share of rays more
 WAY_R, CELL_R = 1.2, 0.12  # half the breadth of the disc's way, and of a piece of it; radii
 WAY_LOST, WAY_WORTH = 0.4, 0.3  # share of a stretch that shows too little; more that is worth it
 LEAST_NOISE = 0.7  # greys; compression leaves less to be seen than there is
+#: Of luma where colour tells more: with so many times its grain hardly any of it passes for a rim.
+GRAIN_TIMES = 2.0
 TONE_NOISE, MOST_GAIN = 5.0, 6.0  # grey levels that the noise is brought to, at this gain
 GREYS, LEFT_OUT = (12.0, 244.0), 0.03  # in which there is room; share of contrasts beyond them
 
@@ -67,7 +69,8 @@ def best_tone(clip: Clip, seen: list[tuple[int, Ring]], ringed: bool = False) ->
     beside = np.concatenate([*by_row, d @ w])
     gain, grey = _room(beside, float(np.median(np.array(own), axis=0) @ w))
     w = w * gain
-    return Tone(float(w[0]), float(w[1]), float(w[2]), grey, TONE_NOISE * gain)
+    grain_luma = GRAIN_TIMES * max(float(grain[0]), LEAST_NOISE)
+    return Tone(float(w[0]), float(w[1]), float(w[2]), grey, TONE_NOISE * gain, grain_luma)
 
 
 def _room(beside: FloatArray, own: float) -> tuple[float, float]:
@@ -135,6 +138,6 @@ def _clear(d: FloatArray, cov: FloatArray, w: FloatArray) -> float:
     return float(np.mean(np.abs(d @ w) > CLEAR * np.sqrt(w @ cov @ w)))
 
 
-def pictures_of(luma: Gray, toned: Gray, noise: float | None) -> Pictures:
-    """Both pictures of a moment for ``fit_best``, with the tone's noise; one where it is luma."""
-    return ((luma, None),) if toned is luma else ((luma, None), (toned, noise))
+def pictures_of(luma: Gray, toned: Gray, tone: Tone) -> Pictures:
+    """Both pictures of a moment for ``fit_best``, with their noise; one where the tone is luma."""
+    return ((luma, None),) if toned is luma else ((luma, tone.grain), (toned, tone.noise))

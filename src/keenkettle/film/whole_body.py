@@ -38,8 +38,9 @@ from keenkettle.film.fuse import Limb, Line, Seen, Smooth, fuse
 from keenkettle.film.joint_errors import all_the_while, between_marks
 from keenkettle.film.limb_lines import LIMBS, Scene, discs_of, lines_of
 from keenkettle.film.outline import Masks
-from keenkettle.film.posture import knees_ahead, racked_on, smooth_motion, still
+from keenkettle.film.posture import knees_ahead, racked_on, smooth_motion, still, turning_over
 from keenkettle.film.through_marks import (
+    elbow_racked,
     hand_through,
     head_through,
 )
@@ -52,6 +53,7 @@ from keenkettle.measure.segments import SEGMENT_SHARE, STATURE_MM, STATURE_SD_MM
 #: often as they say: 95 % on films by the one renderer, 85 to 93 % by the other.
 POOLED = 0.765
 HEAD_JOINTS = JOINTS.index("hip"), JOINTS.index("shoulder"), JOINTS.index("ear")
+UPPER_ARM = JOINTS.index("shoulder"), JOINTS.index("elbow")
 LEAST_HELD = 3  # places across thigh and shank that are seen
 #: What joints may be off all the while the disc hides the head.
 HEADLESS_MM = {"knee": 28.0, "hip": 40.0, "shoulder": 110.0, "ear": 140.0, "elbow": 200.0}
@@ -116,6 +118,10 @@ def fuse_span(
         pulls += [head_over_shoulder(p, trusted, stature * mm, mm), elbow_on_arm(p, xy, mm)]
         pulls.append(head_through(p, film.marks, lo, mm, HEAD_JOINTS))
         pulls += in_the_rack(p, film, bar_xy, trusted, stature, lo)
+        racked = racked_on(p, film, bar_xy)
+        racked &= ~turning_over(racked, bar_xy, film.fps)
+        elbow = film.marks.get("elbow", {})
+        pulls.append(elbow_racked(p, racked, elbow, lo, film.fps, mm, UPPER_ARM))
         level = feet_on_level(start, smooth, covered & (trusted == 0), mm)
         if again:
             level += clear_of_bar(p, film, bar_xy, marked.firm)
