@@ -10,7 +10,7 @@ from keenkettle.film.clip import ClipInfo
 from keenkettle.film.disc_face import make_template
 from keenkettle.film.follow import _fill, _gaps, _glimpses
 from keenkettle.film.follower import DiscFollower
-from keenkettle.film.rim import Ring
+from keenkettle.film.rim import RimFit, Ring
 from keenkettle.film.thick import Outlines
 from keenkettle.measure.motion import BarTrack
 from tests.film.test_rim import drawn
@@ -57,6 +57,27 @@ class GapTest(unittest.TestCase):
         bare = np.full_like(FILM[0], 60)
         _fill(follower(), xy[16], [(n, bare, bare) for n in range(15, -1, -1)], xy, quality, 10)
         self.assertTrue(np.isnan(xy[10:16]).all())
+
+
+class StrayTest(unittest.TestCase):
+    def test_a_steady_bar_does_not_go_to_a_rim_that_is_not_clear_far_off_its_way(self):
+        f = follower()
+        for n in range(10):
+            f.step(FILM[n], FILM[n])
+        x, y = PATH[10]
+        for off, support, strays in ((0.1, 0.5, False), (0.3, 0.5, True), (0.3, 0.9, False)):
+            fit = RimFit(Ring(x + off * R, y, R), support, 1.0)
+            self.assertEqual(f._strays(fit), strays, (off, support))
+        f._lose()
+        ahead = f.at + f.speed
+        for off, strays in ((0.3, False), (0.5, True)):
+            fit = RimFit(Ring(float(ahead[0]) + off * R, float(ahead[1]), R), 0.5, 1.0)
+            self.assertEqual(f._strays(fit), strays, off)
+
+    def test_one_that_was_hardly_seen_may_be_anywhere(self):
+        f = follower()
+        f.step(FILM[0], FILM[0])
+        self.assertFalse(f._strays(RimFit(Ring(20.0, 20.0, R), 0.4, 1.0)))
 
 
 class KnownTest(unittest.TestCase):

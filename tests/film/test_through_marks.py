@@ -7,7 +7,9 @@ import numpy as np
 from keenkettle.film.fuse import Pull
 from keenkettle.film.through_marks import (
     HEAD_MM,
+    RACKED_MM,
     STANDS_MM,
+    elbow_racked,
     hand_through,
     head_through,
     shoulder_under,
@@ -46,6 +48,18 @@ class ThroughTest(unittest.TestCase):
         np.testing.assert_allclose(got[on], held[on] + (-16.0, 7.0))
         self.assertTrue(np.isnan(got[~on]).all())
         self.assertTrue(np.isnan(shoulder_under(held, on, {}, 10)).all())
+
+    def test_an_elbow_in_the_rack_goes_with_the_shoulder(self):
+        arm = JOINTS.index("shoulder"), JOINTS.index("elbow")
+        p = np.zeros((N, len(JOINTS), 2))
+        p[:, arm[0]] = np.stack([np.full(N, 200.0), 150.0 - np.arange(N)], -1)
+        on = (np.arange(N) >= 20) & (np.arange(N) < 70)
+        marks = {n + 10: tuple(p[n, arm[0]] + (60.0, 10.0)) for n in (30, 80)}
+        got = elbow_racked(p, on, marks, 10, FPS, MM, arm)
+        np.testing.assert_allclose(got.xy[on], p[on, arm[0]] + (60.0, 10.0))
+        self.assertAlmostEqual(got.sigma[30], RACKED_MM * MM)
+        self.assertGreater(got.sigma[60], 2.0 * got.sigma[30])
+        self.assertTrue(np.isinf(got.sigma[~on]).all())
 
     def test_a_foot_that_stands_is_where_both_marks_say(self):
         stands = np.ones(N, bool)

@@ -13,7 +13,7 @@ from keenkettle.film.disc_face import make_template
 from keenkettle.film.follow import follow_bar
 from keenkettle.film.planes import LUMA
 from keenkettle.film.rim import Ring, clearest_inner, fit_best, fit_rim
-from keenkettle.film.tone import best_tone, pictures_of
+from keenkettle.film.tone import GRAIN_TIMES, LEAST_NOISE, best_tone, pictures_of
 from tests.shared import film, scratch
 
 R, FRAMES = 34.0, 40
@@ -122,6 +122,19 @@ class ColourTest(unittest.TestCase):
             )
             gray = clip.gray(0)
             self.assertEqual(pictures_of(gray, gray, LUMA), ((gray, None),))
+
+    def test_grain_of_the_grey_is_no_rim_where_colour_tells_more(self):
+        grain = np.random.default_rng(2).normal(72.0, 6.0, (240, 320))
+        gray = np.clip(grain, 0, 255).astype(np.uint8)
+        with Clip(self.path) as clip:
+            told = best_tone(clip, [(n, Ring(*centre(n), R)) for n in (0, 10)])
+        self.assertGreaterEqual(told.grain, GRAIN_TIMES * LEAST_NOISE)
+        seen = pictures_of(gray, gray.copy(), told._replace(grain=GRAIN_TIMES * 6.0))[0]
+        places = [Ring(x, y, 50.0) for x in (90.0, 160.0, 230.0) for y in (80.0, 120.0, 160.0)]
+        by_chance = [fit_rim(seen[0], ring, 7.0) for ring in places]
+        held = [fit_rim(seen[0], ring, 7.0, noise=seen[1]) for ring in places]
+        self.assertGreater(np.median([f.support for f in by_chance if f]), 0.4)
+        self.assertLess(max([f.support for f in held if f], default=0.0), 0.4)
 
     def test_looking_back_gives_the_same_frames_in_the_other_order(self):
         with Clip(self.path) as clip:

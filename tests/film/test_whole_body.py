@@ -24,7 +24,14 @@ from keenkettle.film.fuse import Line
 from keenkettle.film.joint_errors import _moved_on, all_the_while
 from keenkettle.film.outline import Masks, pack
 from keenkettle.film.pose_net import SIDES
-from keenkettle.film.posture import _drives, comes, knees_ahead, racked_on, smooth_motion
+from keenkettle.film.posture import (
+    _drives,
+    comes,
+    knees_ahead,
+    racked_on,
+    smooth_motion,
+    turning_over,
+)
 from keenkettle.film.rim import Ring
 from keenkettle.film.thick import Outlines
 from keenkettle.film.whole_body import _outlined, fuse_span
@@ -125,6 +132,14 @@ class BelievedTest(unittest.TestCase):
         # One that is pulled past at 2 m/s is there for a tenth of a second.
         passing = np.stack([np.full(frames, 116.0), 100.0 - (np.arange(frames) - 30) * 6.7], -1)
         self.assertFalse(racked_on(p, footage(frames=frames), passing).any())
+
+    def test_elbows_turn_over_from_before_the_bar_is_there_until_it_was_highest(self):
+        y = 100.0 + 0.02 * (np.arange(120) - 60.0) ** 2  # highest on frame 60
+        bar = np.stack([np.full(120, 100.0), y], -1)
+        for first, span in ((50, (44, 66)), (64, (54, 66))):
+            turning = turning_over(np.arange(120) >= first, bar, 60.0)
+            self.assertEqual(tuple(np.flatnonzero(turning)[[0, -1]]), span)
+        self.assertFalse(turning_over(np.ones(120, bool), bar, 60.0).any())
 
     def test_a_bar_comes_to_the_shoulders_slowly_and_leaves_them_at_once(self):
         on = np.zeros(120, bool)
