@@ -29,7 +29,7 @@ class RoomTest(unittest.TestCase):
     def test_a_shift_is_told_to_a_small_part_of_a_pixel_in_noise_and_other_light(self):
         rng = np.random.default_rng(4)
         for shift in ((0.3, -0.2), (3.4, 2.1), (-5.0, 1.0)):
-            later = moved(wall(), *shift) + rng.normal(12.0, 2.0, SIZE[::-1])
+            later = 0.8 * moved(wall(), *shift) + rng.normal(12.0, 2.0, SIZE[::-1])
             found = Room(wall(), ALL).shift_on(np.clip(later, 0, 255).astype(np.uint8), np.zeros(2))
             np.testing.assert_allclose(found, shift, atol=0.06)
 

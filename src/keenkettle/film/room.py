@@ -27,6 +27,8 @@ TUKEY, LEAST_SPREAD = 4.7, 0.4  # deviations; greys
 #: Middling misfit against the middling edge, pixels: more is another scene; standard deviation of a
 #: shift that tells something.
 FITS_PX, KNOWN_PX = 0.5, 0.12
+LIGHTS = 0.5, 2.0  # times as light; another scene goes with nothing
+LITTLE = 1e-6 * np.eye(4)  # where no edge tells
 ALIKE = 12.0  # pixels beside each other, blurred, that tell one thing
 
 
@@ -100,24 +102,29 @@ class _Edges:
         nothing, levels = (shift, np.full(2, np.inf), np.inf), picture.astype(np.float32)
         if not len(self.grey):
             return nothing
+        design = np.column_stack([self._change, -self.grey, -np.ones(len(self.grey))])
+        gain, step = 1.0, np.zeros(2)
         for _ in range(ROUNDS):
             x, y = self._x + np.float32(shift[0]), self._y + np.float32(shift[1])
             there = (x > 0) & (x < picture.shape[1] - 1) & (y > 0) & (y < picture.shape[0] - 1)
             if not there.any():
                 return nothing
-            off = cv2.remap(levels, x[None], y[None], cv2.INTER_LINEAR)[0] - self.grey
-            off -= np.median(off[there])  # of the exposure
+            seen = cv2.remap(levels, x[None], y[None], cv2.INTER_LINEAR)[0]
+            off = seen - gain * self.grey
+            off -= np.median(off[there])
             spread = max(1.48 * float(np.median(np.abs(off[there]))), LEAST_SPREAD)
             weight = there * np.maximum(1.0 - (off / (TUKEY * spread)) ** 2, 0.0) ** 2
-            normal = self._change.T @ (weight[:, None] * self._change) + 1e-6 * np.eye(2)
-            step = -np.linalg.solve(normal, self._change.T @ (weight * off))
-            shift = shift + np.clip(step, -2.0, 2.0)
+            # The exposure changes as well: what was grey is so many times that, and so much more.
+            normal = design.T @ (weight[:, None] * design) + LITTLE
+            dx, dy, gain, _ = np.linalg.solve(normal, design.T @ (weight * -seen)).tolist()
+            step = np.clip([dx, dy], -2.0, 2.0)
+            shift = shift + step
             if float(np.abs(step).max()) < STEP_PX:
                 break
         held = np.bincount(self._cell, weight, len(self._in_cell)) / np.maximum(self._in_cell, 1)
-        if not self.spread_out(held >= AGREES):
+        if not (self.spread_out(held >= AGREES) and LIGHTS[0] < gain < LIGHTS[1]):
             return nothing
-        sd = spread * np.sqrt(ALIKE * np.diag(np.linalg.inv(normal)))
+        sd = spread * np.sqrt(ALIKE * np.diag(np.linalg.inv(normal))[:2])
         return shift, sd, spread / 1.48 / float(np.median(size[there]))
 
 
