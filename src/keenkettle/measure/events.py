@@ -24,7 +24,7 @@ REST_S = 0.15
 RESTS_SIGMAS = 3.0
 FAST_RISE = 0.55  # m/s; a lift's pull is faster than this
 MIN_RISE_MM = 150.0
-LIFT_OFF_MM, SWAY_MM = 3.0, 40.0
+LIFT_OFF_MM, SWAY_MM, PAUSE_S = 3.0, 40.0, 0.1
 DRIVE_S = 0.25  # the power position comes at most this long before extension
 #: The drive ends near the bar's greatest speed; legs that straighten later drive nothing.
 BEFORE_FASTEST_S, AFTER_FASTEST_S = 0.2, 0.08
@@ -136,7 +136,7 @@ def _swayed(motion: Motion, off: int, rising: int) -> int:
     slow = np.flatnonzero(v[off : rising + 1] <= REST_SPEED)
     pause = off + int(slow[-1]) if len(slow) else off
     crept = abs(float(y[pause] - y[off])) <= SWAY_MM
-    return pause if crept and motion.t_s[pause] - motion.t_s[off] >= REST_S else off
+    return pause if crept and motion.t_s[pause] - motion.t_s[off] >= PAUSE_S else off
 
 
 def _rep_end(motion: Motion, rest: BoolArray, rising: int, start_y: float) -> int:
