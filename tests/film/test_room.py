@@ -52,6 +52,11 @@ class RoomTest(unittest.TestCase):
         self.assertIsNone(Room(wall(), ALL).shift_on(wall()[::-1, ::-1].copy(), np.zeros(2)))
         self.assertTrue(Room(np.full(SIZE[::-1], 128, np.uint8), ALL).bare)
 
+    def test_a_picture_full_of_edges_is_no_error(self):
+        stripes = np.tile(np.array([60, 60, 160, 160], np.uint8), (SIZE[1], SIZE[0] // 4))
+        found = Room(stripes, ALL).shift_on(stripes, np.zeros(2))
+        self.assertAlmostEqual(float(found[0]), 0.0, delta=0.02)
+
     def test_edges_of_the_athlete_alone_are_no_room(self):
         athlete = np.full(SIZE[::-1], 128, np.uint8)
         cv2.circle(athlete, (200, 130), 60, 40, 6)

@@ -79,9 +79,8 @@ class _Edges:
         for top, below in pairwise(rows):
             for left, end in pairwise(columns):
                 part = change[top:below, left:end] * clear[top:below, left:end]
-                if np.count_nonzero(part) > IN_CELL:
-                    part = np.where(part >= np.partition(part, -IN_CELL, None)[-IN_CELL], part, 0.0)
-                kept[top:below, left:end] = part > 0.0
+                best = np.argsort(part, axis=None, kind="stable")[-IN_CELL:]
+                kept[top:below, left:end].flat[best] = part.flat[best] > 0.0
         self._y, self._x = (v.astype(np.float32) for v in np.nonzero(kept))
         self.grey = picture[kept].astype(np.float32)
         row = np.searchsorted(rows[1:-1], self._y, "right")
