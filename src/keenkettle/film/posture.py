@@ -17,7 +17,7 @@ from keenkettle.measure.geometry import BoolArray, FloatArray
 from keenkettle.measure.motion import JOINTS
 
 #: Bar ahead of the shoulder, and above or below it, in the rack; s that it stays there.
-RACK_MM, RACK_S = (20.0, 110.0), 0.3
+RACK_MM, RACK_S = (0.0, 110.0), 0.3
 ACCEL = {"ankle": 9.0, "heel": 12.0, "toe": 9.0, "elbow": 45.0, "wrist": 45.0}  # m/s2
 OTHER_ACCEL = 55.0
 DRIVE_SHARE, APART_S = 0.6, 1.0  # of the greatest speed, a rep's own; reps are so far apart
