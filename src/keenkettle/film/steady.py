@@ -12,6 +12,7 @@ from dataclasses import replace
 import cv2
 import numpy as np
 from scipy.interpolate import Akima1DInterpolator
+from scipy.signal import savgol_filter
 
 from keenkettle.film.footage import Look
 from keenkettle.film.planes import Gray
@@ -25,6 +26,7 @@ WIDTH_PX = 480  # pictures are looked at so small
 MOVING_HZ, RESTING_HZ = 30.0, 4.0  # looks a second where the camera moves, and where it rests
 BLIND = 4  # times as seldom where there was nothing to hold on to
 BLUR_PX = 1.0
+CALM_LOOKS = 8  # over which its motion is smoothed, by a cubic
 MOVED_PX = 0.3  # small pixels, all in all: less is noise, and a camera on a stand
 PATIENT = 60  # looks at another scene, before its edges are taken
 FAR_SHARE = 0.15  # of the width; from there on too much of what was taken is out of the picture
@@ -75,6 +77,9 @@ class SteadyWatch:
                 continue
             within = np.clip(np.arange(frames), known[0], known[-1])
             out[:, axis] = Akima1DInterpolator(known, shifts[told, axis], method="makima")(within)
+        calm = 2 * round(CALM_LOOKS * self._every / 2) + 1
+        if calm <= frames:  # a hand sways slowly
+            out = savgol_filter(out, calm, 3, axis=0, mode="nearest")
         return np.asarray((out - out[0]) / self._scale)
 
     def _moved(self) -> bool:
