@@ -133,30 +133,11 @@ def fit_rim(
     Returns:
         The fit, or None where fewer than a sixth of the rays show an edge.
     """
-    step = 0.5 if guess.r < 120 else 1.0
-    far = np.zeros(RAYS, int) if travel is None else _half_lags(travel, step)
-    edge = band + (2 + int(far.max())) * step
-    lo = max(guess.r - edge, 1.0)
-    lines = rays(gray, guess, lo, guess.r + edge, step)
-    strength = edge_strength(lines, sign) if travel is None else _ramps(lines, far, sign)
-    if strength.shape[1] < 3:
+    edges = _edges(gray, guess, band, sign, travel)
+    if edges is None:
         return None
-    radii = lo + step * (2 + int(far.max()) + np.arange(strength.shape[1]))
-    prior = np.exp(-0.5 * ((radii - guess.r) / (0.6 * band)) ** 2)
-    weighted = strength * prior
-    k = np.argmax(weighted[:, 1:-1], axis=1) + 1
-    row = np.arange(RAYS)
-    here, left, right = strength[row, k], strength[row, k - 1], strength[row, k + 1]
-    if travel is None:
-        bend = left - 2 * here + right
-        flat = np.where(bend == 0, 1, bend)
-        shift = np.where(np.abs(bend) > 1e-9, 0.5 * (left - right) / flat, 0.0)
-        offset = radii[k] + step * np.minimum(np.maximum(shift, -1.0), 1.0) - guess.r
-    else:
-        # A ramp that is as long as the disc moved, give or take the shutter, has a flat top.
-        near = np.abs(np.arange(len(radii)) - k[:, None]) <= 2 * far[:, None] + 1
-        top = near * np.maximum(strength - TOP * here[:, None], 0.0)
-        offset = (top @ radii) / np.maximum(top.sum(axis=1), 1e-9) - guess.r
+    offset, here, strength = edges
+    if travel is not None:
         over_noise = min(over_noise, FILLED)
     middling = _median(strength[::3].reshape(-1)) if noise is None else MIDDLING * noise
     floor = max(MIN_EDGE, over_noise * middling)
@@ -197,6 +178,39 @@ def fit_rim(
     ring = Ring(guess.x + dx, guess.y + dy, guess.r + dr, aspect, lean)
     beside = min(float(inlier[side].mean()) for side in _BESIDE)
     return RimFit(ring, float(inlier.sum()) / RAYS, scatter, beside)
+
+
+def _edges(
+    gray: Gray, guess: Ring, band: float, sign: int, travel: tuple[float, float] | None
+) -> tuple[FloatArray, FloatArray, FloatArray] | None:
+    """How far outside a guess each ray's clearest edge lies, pixels, and how strong it is, (RAYS,)
+    each; and the strength all along the rays, (RAYS, samples). None where the band is too narrow.
+    """
+    step = 0.5 if guess.r < 120 else 1.0
+    far = np.zeros(RAYS, int) if travel is None else _half_lags(travel, step)
+    edge = band + (2 + int(far.max())) * step
+    lo = max(guess.r - edge, 1.0)
+    lines = rays(gray, guess, lo, guess.r + edge, step)
+    strength = edge_strength(lines, sign) if travel is None else _ramps(lines, far, sign)
+    if strength.shape[1] < 3:
+        return None
+    radii = lo + step * (2 + int(far.max()) + np.arange(strength.shape[1]))
+    prior = np.exp(-0.5 * ((radii - guess.r) / (0.6 * band)) ** 2)
+    weighted = strength * prior
+    k = np.argmax(weighted[:, 1:-1], axis=1) + 1
+    row = np.arange(RAYS)
+    here, left, right = strength[row, k], strength[row, k - 1], strength[row, k + 1]
+    if travel is None:
+        bend = left - 2 * here + right
+        flat = np.where(bend == 0, 1, bend)
+        shift = np.where(np.abs(bend) > 1e-9, 0.5 * (left - right) / flat, 0.0)
+        offset = radii[k] + step * np.minimum(np.maximum(shift, -1.0), 1.0) - guess.r
+    else:
+        # A ramp that is as long as the disc moved, give or take the shutter, has a flat top.
+        near = np.abs(np.arange(len(radii)) - k[:, None]) <= 2 * far[:, None] + 1
+        top = near * np.maximum(strength - TOP * here[:, None], 0.0)
+        offset = (top @ radii) / np.maximum(top.sum(axis=1), 1e-9) - guess.r
+    return offset, here, strength
 
 
 def _half_lags(travel: tuple[float, float], step: float) -> NDArray[np.int_]:
