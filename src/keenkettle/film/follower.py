@@ -291,7 +291,7 @@ class DiscFollower:
         known = self.known.get(len(self.xy))
         if known is None:
             return
-        if self.at is not None and self.lost_for <= 3:
+        if self.at is not None and self.lost_for == 0:
             ahead, place = self.at + self.speed, np.array(known)
             if float(np.hypot(*(place - ahead))) < self.ring.r:
                 return
@@ -340,7 +340,7 @@ class DiscFollower:
         fit = fit_best(shown, start, band, over_noise=over_noise)
         closer = max(RIM_BAND * self.ring.r, 2.0)
         if fit is not None and closer < band:
-            fit = fit_best(shown, fit.ring, closer, over_noise=over_noise) or fit
+            fit = fit_best(shown, fit.ring, closer, over_noise=_closely(fit, over_noise)) or fit
         fast = float(np.hypot(*self.speed))
         if fast < SMEARS_PX or (fit is not None and fit.support >= OUTLINED):
             return fit
@@ -457,7 +457,7 @@ class DiscFollower:
             return self._fit(shown, start, band, SURE_EDGE)
         fit = fit_best(shown, start, band, over_noise=SURE_EDGE)
         closer = max(RIM_BAND * self.ring.r, 2.0)
-        return fit and fit_best(shown, fit.ring, closer, over_noise=SURE_EDGE)
+        return fit and fit_best(shown, fit.ring, closer, over_noise=_closely(fit, SURE_EDGE))
 
     def _jumped(self, ring: Ring) -> bool:
         """Whether a ring is where the bar cannot be now."""
@@ -506,6 +506,11 @@ def _both(rim: RimFit, by_inner: FloatArray, inner: RimFit) -> RimFit:
     x, y = (a * _middle(rim) + b * by_inner) / (a + b)
     scatter = float(np.sqrt((rim.support + inner.support) / (a + b)))
     return RimFit(replace(rim.ring, x=float(x), y=float(y)), rim.support, scatter)
+
+
+def _closely(fit: RimFit, over_noise: float) -> float:
+    """What is asked of an edge in a narrow band, which it nearly fills, once the rim is clear."""
+    return min(over_noise, 2.0) if fit.support >= OUTLINED else over_noise
 
 
 def _middle(fit: RimFit) -> FloatArray:
