@@ -9,7 +9,7 @@ from keenkettle.coach.reviewed import Tracked
 from keenkettle.film.clip import ClipInfo
 from keenkettle.film.disc_face import make_template
 from keenkettle.film.follow import _fill, _gaps, _glimpses
-from keenkettle.film.follower import DiscFollower
+from keenkettle.film.follower import SURE_EDGE, DiscFollower, _closely
 from keenkettle.film.rim import RimFit, Ring
 from keenkettle.film.thick import Outlines
 from keenkettle.measure.motion import BarTrack
@@ -90,6 +90,21 @@ class KnownTest(unittest.TestCase):
         f.step(FILM[3], FILM[3])
         self.assertTrue(np.isnan(f.xy[:3]).all())
         self.assertLess(np.hypot(f.xy[3][0] - 150.0, f.xy[3][1] - 168.0), 0.3)
+
+    def test_one_that_is_lost_begins_there_though_its_way_leads_close_by(self):
+        f = follower(known={3: (150.0, 168.0)})
+        for n in range(2):
+            f.step(FILM[n], FILM[n])
+        f._lose()
+        f.at = np.array([150.0 + 0.9 * R, 160.0])
+        f.step(FILM[3], FILM[3])
+        self.assertLess(np.hypot(f.xy[3][0] - 150.0, f.xy[3][1] - 168.0), 0.3)
+
+    def test_a_narrow_band_asks_less_of_an_edge_once_the_rim_is_clear(self):
+        ring = Ring(150.0, 150.0, R)
+        self.assertEqual(_closely(RimFit(ring, 0.9, 0.2), SURE_EDGE), 2.0)
+        self.assertEqual(_closely(RimFit(ring, 0.5, 0.2), SURE_EDGE), SURE_EDGE)
+        self.assertEqual(_closely(RimFit(ring, 0.9, 0.2), 1.5), 1.5)
 
 
 class MarkTest(unittest.TestCase):
