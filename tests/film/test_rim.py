@@ -56,7 +56,7 @@ class FitRimTest(unittest.TestCase):
         y, x = np.mgrid[above, 0:320]
         part[np.hypot(x - 150.0, y - 110.0) > 39.0] = 60.0
         gray[above] = part.astype(np.uint8)
-        fit = fit_rim(gray, Ring(150.5, 110.5, 43.0), 6.0, shape=True)
+        fit = fit_shape(((gray, None),), Ring(150.5, 110.5, 43.0), 6.0)
         self.assertLess(fit.ring.aspect, 1.01)
         self.assertAlmostEqual(fit.ring.r, 44.0, delta=0.5)
         self.assertAlmostEqual(fit.ring.y, 110.0, delta=0.5)

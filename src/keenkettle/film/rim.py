@@ -37,7 +37,8 @@ MIDDLING = 0.67  # middling size of noise, standard deviations
 SHUTTER, TOP = 0.6, 0.7  # of a frame that it may be open; of a ramp's steepest that is its top
 FARTHEST = 1.5  # bands; so far a fitted radius may lie from the guess
 MIN_EDGE = 5.0  # grey levels per pixel pair; weaker edges are noise
-LEAST_ASPECT, MOST_ASPECT = 0.6, 1.04  # from straight below by 15 degrees it looks so wide
+EVENED = 2  # times; its middle was off as well
+ASPECTS, MOST_ASPECT = (0.6, 1.15), 1.04  # fitted; from straight below by 15 degrees
 
 
 @dataclass(frozen=True)
@@ -127,8 +128,7 @@ def fit_rim(
         sign: 1 for an edge that is lighter outside all round, -1 for darker, 0 for any.
         leaning: fit how it leans with its shape, which is always done for one that is narrow.
         travel: pixels (x, y) that the ring goes in a frame, where its edge is smeared on the way.
-        even: of the shape fit the radius alone. So is one done again that comes out wider than a
-            disc can look: a part of another edge was taken for its rim.
+        even: of the shape fit the radius alone.
 
     Returns:
         The fit, or None where fewer than a sixth of the rays show an edge.
@@ -165,12 +165,7 @@ def fit_rim(
     aspect, lean = guess.aspect, guess.lean
     if shape:
         wide = guess.r * guess.aspect + (float(solution[2]) + narrower) * guess.aspect
-        aspect = max(wide / (guess.r + dr), LEAST_ASPECT)
-        if aspect > MOST_ASPECT:
-            guess = replace(guess, aspect=min(guess.aspect, 1.0), lean=0.0)
-            return fit_rim(
-                gray, guess, band, True, over_noise, noise, sign, travel=travel, even=True
-            )
+        aspect = float(np.clip(wide / (guess.r + dr), *ASPECTS))
     if leaning:
         lean += float(solution[4]) / (guess.r * guess.aspect)
         if abs(lean) > MOST_LEAN:
@@ -254,13 +249,14 @@ def fit_best(
     shape: bool = False,
     over_noise: float = 2.0,
     travel: tuple[float, float] | None = None,
+    even: bool = False,
 ) -> RimFit | None:
     """The fit of the picture on which more of the rim agrees; else as ``fit_rim``. Where both show
     the same rim luma, the first, is sharper than colour, which must show more of it.
     """
     best: RimFit | None = None
     for picture, noise in pictures:
-        fit = fit_rim(picture, guess, band, shape, over_noise, noise, travel=travel)
+        fit = fit_rim(picture, guess, band, shape, over_noise, noise, travel=travel, even=even)
         if fit is None:
             continue
         if best is not None:
@@ -285,6 +281,16 @@ def fit_shape(pictures: Pictures, ring: Ring, band: float) -> RimFit | None:
     best = max((f for f in fits if f is not None), key=_clear, default=None)
     if best is None or best.ring.lean:
         return best
+    if best.ring.aspect > MOST_ASPECT:
+        # No disc is so wide: above or below a part of another edge was taken for its rim.
+        fit: RimFit | None = best
+        start = replace(best.ring, r=best.ring.r * best.ring.aspect, aspect=1.0)
+        for _ in range(EVENED):
+            fit = fit_best(pictures, start, band, shape=True, even=True)
+            if fit is None:
+                break
+            start = fit.ring
+        return fit
     leaning = [fit_rim(p, best.ring, band, True, 2.0, noise, leaning=True) for p, noise in pictures]
     lean = max((f for f in leaning if f is not None), key=_clear, default=None)
     if lean is None or abs(lean.ring.lean) < LEAST_LEAN or _clear(lean) < _clear(best) + LEANS:
