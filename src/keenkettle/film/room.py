@@ -36,7 +36,9 @@ class Room:
     """The edges of one picture."""
 
     def __init__(self, picture: Gray, beside: BoolArray) -> None:
-        """Take them where ``beside`` (width,) tells columns that show the room."""
+        """Take them from a picture (height, width) where ``beside`` (width,) tells columns that
+        show the room.
+        """
         self._fine = _Edges(picture, beside)
         self._coarse = _Edges(_blurred(picture), beside)
 

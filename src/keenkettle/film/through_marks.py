@@ -5,7 +5,10 @@ The picture may show nothing of them there: the disc is before them, or the nets
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import numpy as np
+from numpy.typing import NDArray
 from scipy.ndimage import label
 
 from keenkettle.film.fuse import Pull
@@ -43,6 +46,20 @@ def shoulder_under(
     return out
 
 
+def _marked_runs(
+    on: BoolArray, marks: dict[int, tuple[float, float]], lo: int
+) -> Iterator[tuple[NDArray[np.int64], NDArray[np.int64]]]:
+    """Of a span from frame ``lo``, the frames of each run of ``on`` (N,) in which there are marks,
+    and those that are marked.
+    """
+    runs, count = label(on)
+    for run in range(1, count + 1):
+        every = np.flatnonzero(runs == run)
+        at = np.array([n for n in every if int(n) + lo in marks], np.int64)
+        if len(at):
+            yield every, at
+
+
 def elbow_racked(
     p: FloatArray, on: BoolArray, elbow: dict[int, tuple[float, float]], lo: int, fps: float,
     mm: float, joints: tuple[int, int],
@@ -61,12 +78,7 @@ def elbow_racked(
     """
     shoulder, j = joints
     place, sigma = p[:, j].copy(), np.full(len(p), np.inf)
-    runs, count = label(on)
-    for run in range(1, count + 1):
-        every = np.flatnonzero(runs == run)
-        at = np.array([n for n in every if int(n) + lo in elbow], int)
-        if not len(at):
-            continue
+    for every, at in _marked_runs(on, elbow, lo):
         off = np.array([elbow[int(n) + lo] for n in at]) - p[at, shoulder]
         through = np.stack([np.interp(every, at, off[:, r]) for r in (0, 1)], -1)
         place[every] = p[every, shoulder] + through
@@ -88,12 +100,7 @@ def stands_through(
         mm: pixels per millimetre.
     """
     place, sigma = np.zeros((len(stands), 2)), np.full(len(stands), np.inf)
-    runs, count = label(stands)
-    for run in range(1, count + 1):
-        every = np.flatnonzero(runs == run)
-        at = np.array([n for n in every if int(n) + lo in foot], int)
-        if not len(at):
-            continue
+    for every, at in _marked_runs(stands, foot, lo):
         marked = np.array([foot[int(n) + lo] for n in at])
         place[every] = np.stack([np.interp(every, at, marked[:, r]) for r in (0, 1)], -1)
         # Marks on both sides that differ say that it did not stand all the while.
