@@ -260,7 +260,9 @@ class MovingTest(unittest.TestCase):
         tracked = Tracked(None, np.arange(20.0), Ring(0, 0, 40.0, 0.99), 0.1, True, bar)
         self.assertTrue(shows_face(tracked))
         lost = replace(bar, quality=np.where(np.arange(20) < 12, 1.0, 0.1))
+        poor = replace(bar, quality=np.full(20, 0.66))  # a disc on edge, or a chest
         self.assertFalse(shows_face(replace(tracked, bar=lost)))
+        self.assertFalse(shows_face(replace(tracked, bar=poor)))
         self.assertFalse(shows_face(replace(tracked, ring=Ring(0, 0, 40.0, 0.5))))
 
     def test_a_first_lift_is_known_a_while_after_its_top(self):
