@@ -21,23 +21,37 @@ def rises(radius, aspect, support):
 
 class SearchTest(unittest.TestCase):
     def searched(self, *sightings):
-        clip = SimpleNamespace(tone=None)
-        with mock.patch.object(disc, "_sightings", side_effect=sightings) as looks:
-            return disc._searched(clip, LOOKED)[0], looks.call_count
+        """What is found of sightings by tone, and how many frames were looked at for it."""
+        clip, looked_at = SimpleNamespace(tone=None), []
+
+        def circles(clip, numbers, raised, widened=1.0, radius=None):
+            looked_at.extend(numbers)
+            shown = sightings[disc.SEARCHES.index((clip.tone, raised))]
+            return [s for s in shown if s.frame in numbers]
+
+        with mock.patch.object(disc, "_circles_on", side_effect=circles):
+            return disc._searched(clip, LOOKED)[0], len(looked_at)
 
     def test_a_clear_round_disc_ends_the_search(self):
         family, looks = self.searched(rises(56.0, 1.0, 0.9))
-        self.assertEqual((len(family), looks), (len(LOOKED), 1))
+        self.assertEqual((len(family), looks), (len(LOOKED), len(LOOKED)))
 
     def test_a_head_is_as_clear_but_narrow_and_a_disc_that_shows_by_colour_outdoes_it(self):
         head, plate = rises(33.0, 0.83, 0.9), rises(56.0, 1.0, 0.9)
         family, looks = self.searched(head, [], plate)
-        self.assertEqual((family[0].fit.ring.r, looks), (56.0, 3))
+        # Where half of the frames showed nothing the others were not looked at.
+        self.assertEqual((family[0].fit.ring.r, looks), (56.0, 9 + 5 + 9))
 
     def test_a_disc_that_is_turned_far_is_kept_where_nothing_is_rounder(self):
         turned = rises(56.0, 0.8, 0.8)
         family, looks = self.searched(turned, [], [], [])
-        self.assertEqual((family, looks), (turned, len(disc.SEARCHES)))
+        self.assertEqual((len(family), family[0].fit.ring), (9, turned[0].fit.ring))
+        self.assertEqual(looks, len(disc.SEARCHES) * len(LOOKED))
+
+    def test_a_tone_that_was_put_off_is_come_back_to(self):
+        late = [s for s in rises(56.0, 1.0, 0.9) if s.frame in LOOKED[1::2]]
+        family, _ = self.searched([], [], late, [])
+        self.assertEqual(len(family), len(late))
 
 
 if __name__ == "__main__":

@@ -46,6 +46,8 @@ SAME_SHARE = 0.08  # radii; proposals no further apart are one
 SAME_SUPPORT = 0.55  # of a rim of the common size
 ENOUGH_KEYS = 6
 ENOUGH, CLEAR_SUPPORT = 0.5, 0.65  # share of looks, and support, that end the search
+LIKELY_SUPPORT = 0.58  # of half of the looks, that may yet end it
+HOPELESS = 0.3  # of what is known already, all half of the looks are worth: the rest is no use
 ONE_SHAPE, SHAPES = 0.035, 0.06  # spread of aspect: of one disc; that halves the worth
 ENOUGH_AGREE, SURE_SUPPORT = 3, 0.8  # looks, and their support, that settle the size
 OF_SIZE, OF_SIZE_PROPOSALS = 0.08, 4  # share of a radius about which size is the same; refined
@@ -83,8 +85,9 @@ def find_disc(clip: Clip) -> list[DiscSeen]:
     family, score = _searched(clip, looked)
     clear = _is_clear(family, len(looked))
     if not clear or family_aspect(family) < ASIDE_ASPECT or _by_colour(clip, family):
+        aside = clear and family_aspect(family) < ASIDE_ASPECT
         clip.tone = LUMA
-        seen = [s for w in WIDENED for s in _circles_on(clip, looked, True, w)]
+        seen = _widened(clip, looked, 0.0 if aside else HOPELESS * score)
         found, worth = _best_family(seen)
         better = not clear or family_support(found) >= family_support(family)
         family = found if worth > score and better else family
@@ -102,20 +105,63 @@ def find_disc(clip: Clip) -> list[DiscSeen]:
     return sorted((_again(clip, s) for s in family), key=lambda s: -s.fit.support)
 
 
+def _widened(clip: Clip, looked: list[int], least: float) -> list[DiscSeen]:
+    """What is round on pictures that are drawn wider; of half of the looks where what they show is
+    worth less than ``least``.
+    """
+    seen = [s for w in WIDENED for s in _circles_on(clip, looked[::2], True, w)]
+    if _best_family(seen)[1] < least:
+        return seen
+    return seen + [s for w in WIDENED for s in _circles_on(clip, looked[1::2], True, w)]
+
+
 def _searched(clip: Clip, looked: list[int]) -> tuple[list[DiscSeen], float]:
     """The likeliest disc and its worth, looked for in one tone after the other until it is clear;
     ``clip.tone`` is left at the last.
+
+    A tone in which half of the looks show nothing likely is come back to where none is clear.
     """
     family: list[DiscSeen] = []
     score = 0.0
+    half, rest = looked[::2], looked[1::2]
+    put_off = []
     for tone, raised in SEARCHES:
         clip.tone = tone
-        found, worth = _best_family(_sightings(clip, looked, raised))
+        seen = _circles_on(clip, half, raised)
+        first, _ = _best_family(seen)
+        if not _is_likely(first, len(half)):
+            put_off.append((tone, raised, seen))
+            continue
+        seen += _circles_on(clip, rest, raised, radius=_sure_radius(first))
+        found, worth = _best_family(seen)
         if worth > score:
             family, score = found, worth
-        if _is_clear(family, len(looked)) and family_aspect(family) > HEADS_ASPECT:
+        if _is_the_disc(family, len(looked)):
+            return family, score
+    for tone, raised, seen in put_off:
+        clip.tone = tone
+        found, worth = _best_family(seen + _circles_on(clip, rest, raised))
+        if worth > score:
+            family, score = found, worth
+        if _is_the_disc(family, len(looked)):
             break
     return family, score
+
+
+def _is_likely(family: list[DiscSeen], looks: int) -> bool:
+    """Whether what some looks show may be clear when there are more of them."""
+    return len(family) >= ENOUGH * looks and family_support(family) >= LIKELY_SUPPORT
+
+
+def _is_the_disc(family: list[DiscSeen], looks: int) -> bool:
+    return _is_clear(family, looks) and family_aspect(family) > HEADS_ASPECT
+
+
+def _sure_radius(family: list[DiscSeen]) -> float | None:
+    """The size that so many looks agree about, pixels, so that no other need be looked for."""
+    sure = len(family) >= ENOUGH_AGREE and family_support(family) >= SURE_SUPPORT
+    sure = sure and _moved(family) and _spread(family) <= ONE_SHAPE
+    return float(np.median([s.fit.ring.r for s in family])) if sure else None
 
 
 def _to_rim(clip: Clip, family: list[DiscSeen]) -> list[DiscSeen]:
@@ -184,16 +230,6 @@ def _spread(family: list[DiscSeen]) -> float:
 def _moved(family: list[DiscSeen]) -> bool:
     """Whether it is anything but a picture on the wall or a disc that leans there."""
     return float(np.ptp([s.fit.ring.y for s in family])) > family[0].fit.ring.r
-
-
-def _sightings(clip: Clip, numbers: list[int], raised: bool) -> list[DiscSeen]:
-    """Circles on these frames; once every other frame agrees on a size, only of that size."""
-    seen = _circles_on(clip, numbers[::2], raised)
-    family, _ = _best_family(seen)
-    sure = len(family) >= ENOUGH_AGREE and family_support(family) >= SURE_SUPPORT
-    sure = sure and _moved(family) and _spread(family) <= ONE_SHAPE
-    radius = float(np.median([s.fit.ring.r for s in family])) if sure else None
-    return seen + _circles_on(clip, numbers[1::2], raised, radius=radius)
 
 
 def _circles_on(
