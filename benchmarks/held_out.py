@@ -98,6 +98,8 @@ def add(score: Score, film: Film, truth: dict[str, Any], review: Review) -> None
     if not review.reps:
         score.names.append(f"{film.name}: no rep")
         return
+    if len(review.reps) != truth.get("reps", 1):
+        score.names.append(f"{film.name}: {len(review.reps)} reps of {truth['reps']}")
     rep = review.reps[0]
     v = rep.metrics["bar_peak_velocity"].value
     if v is not None:

@@ -19,6 +19,7 @@ from benchmarks import (
     fit,
     front,
     fuzz,
+    gym,
     held_out,
     limits,
     lot,
@@ -32,7 +33,7 @@ from benchmarks import (
 PARTS = {
     "accuracy": accuracy, "access": access, "speed": speed, "start": start, "fit": fit,
     "held_out": held_out, "matrix": matrix, "second": second, "front": front, "fuzz": fuzz,
-    "trackers": trackers, "limits": limits, "aside": aside, "lot": lot,
+    "trackers": trackers, "limits": limits, "aside": aside, "lot": lot, "gym": gym,
 }  # fmt: skip
 
 

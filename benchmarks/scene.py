@@ -29,6 +29,9 @@ class Scene:
         trousers, long_sleeves: the whole leg has the colour of the shorts, the arm of the shirt.
         ring: colour of a band on the discs' faces, or None.
         post: world (x, z) of an upright of the rack on this side of the lifter, or None.
+        walker: world z of somebody who walks by, and which way (1 or -1), or None.
+        second: world (x, z) of another who lifts the same, s later, and their disc's colour.
+        spares: world (x, z) of discs that stand there and show their faces.
     """
 
     discs: tuple[tuple[float, float, Colour], ...] = ((DISC_R, 60.0, (0.12, 0.12, 0.13)),)
@@ -49,6 +52,9 @@ class Scene:
     long_sleeves: bool = False
     ring: Colour | None = None
     post: tuple[float, float] | None = None
+    walker: tuple[float, float] | None = None
+    second: tuple[float, float, float, Colour] | None = None
+    spares: tuple[tuple[float, float], ...] = ()
     seed: int = 1
 
 
@@ -57,7 +63,8 @@ class Phone:
     """Where the camera stands, in world mm, and what it takes.
 
     ``at`` looks at ``to``; ``lens_px``: focal length in pixels; ``k1``: radial distortion for
-    coordinates in focal lengths; ``sway_mm``: of the hand that holds it.
+    coordinates in focal lengths; ``sway_mm``: of the hand that holds it; ``drift``: share by
+    which it lets pictures get lighter and darker.
     """
 
     at: tuple[float, float, float]
@@ -71,6 +78,7 @@ class Phone:
     k1: float = 0.0
     sway_mm: float = 0.0
     noise: float = 3.0
+    drift: float = 0.0
     facing: str = "right"
     seed: int = 1
 
@@ -130,7 +138,8 @@ def points_at(
             key = side + plain
             out[key] = np.array([*lerp(track), sign * z[plain]])
     for key, sign in (("grip", 1.0), ("far_grip", -1.0)):
-        out[key] = np.array([*lerp(sim.bar), sign * z["grip"]])
+        if "grip" not in sim.joints:  # else the bar has left the hands
+            out[key] = np.array([*lerp(sim.bar), sign * z["grip"]])
     for name in ("hip", "shoulder", "ear"):
         out[f"mid_{name}"] = (out[name] + out[f"far_{name}"]) / 2.0
     up = out["mid_ear"] - out["mid_shoulder"]

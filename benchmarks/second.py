@@ -17,6 +17,7 @@ from typing import Any
 import numpy as np
 
 from benchmarks.films import FOLDER
+from benchmarks.let_go import let_go
 from benchmarks.matrix import Tally, joined, lifted, rows_of, tally_of
 from benchmarks.scene import Phone, Scene, points_at
 from benchmarks.solids import SLEEVE_FROM, film
@@ -24,6 +25,7 @@ from keenkettle.film.write import write_pictures
 from keenkettle.lifter.camera import Camera
 from keenkettle.lifter.film import truth_document, write_truth
 from keenkettle.lifter.motion import SimMotion
+from keenkettle.lifter.repeated import set_of
 from keenkettle.measure.geometry import FloatArray
 
 BODY_SPREAD = 0.07
@@ -33,7 +35,10 @@ MISSING = "VTK is missing: pip install --no-deps -r benchmarks/second.lock; apt 
 
 @dataclass(frozen=True)
 class Case:
-    """One film: a lift, its faults, and what is special about it."""
+    """One film: a lift, its faults, and what is special about it.
+
+    ``reps`` of it are lifted one after the other; at the end the bar may be let go.
+    """
 
     name: str
     lift: str
@@ -42,6 +47,8 @@ class Case:
     scene: dict[str, Any] = field(default_factory=dict)
     phone: dict[str, Any] = field(default_factory=dict)
     yaw_deg: float = 0.0
+    reps: int = 1
+    drops: bool = False
 
 
 RED, BLUE, GREEN, BLACK = (0.55, 0.1, 0.1), (0.1, 0.18, 0.5), (0.1, 0.4, 0.2), (0.08, 0.08, 0.09)
@@ -112,9 +119,15 @@ def _filmed(case: Case, rng: np.random.Generator, stature: float) -> tuple[Scene
     return scene, replace(shown, at=at, to=to, lens_px=lens_px)
 
 
-def _truth(sim: SimMotion, scene: Scene, phone: Phone, times: FloatArray) -> dict[str, Any]:
-    """As the simulator writes it, with this camera's pixels."""
+def _truth(
+    rep: SimMotion, sim: SimMotion, scene: Scene, phone: Phone, times: FloatArray
+) -> dict[str, Any]:
+    """As the simulator writes it, with this camera's pixels: events and metrics of the first
+    ``rep``, and frames of all of it.
+    """
     out = truth_document(sim, Camera(facing=phone.facing), times)
+    own = truth_document(rep, Camera(facing=phone.facing), times[times <= rep.t_s[-1]])
+    out |= {name: own[name] for name in ("events", "metrics")}
     face = np.array([0.0, 0.0, SLEEVE_FROM + sum(thick for _, thick, _ in scene.discs[:1])])
     mirror = phone.facing == "left"
     split = any(n.endswith("_rear") for n in sim.joints)
@@ -122,7 +135,7 @@ def _truth(sim: SimMotion, scene: Scene, phone: Phone, times: FloatArray) -> dic
         p = points_at(sim, float(t), mirror, scene.rear_near)
         frame["bar_px"] = phone.project(p["bar"] + face, float(t)).tolist()
         joints = {n: phone.project(p[_drawn_as(n, split and scene.rear_near)], float(t)).tolist()
-                  for n in frame["joints_px"]}  # fmt: skip
+                  for n in frame["joints_px"] if n != "grip"}  # fmt: skip
         frame["joints_px"] = joints
     p = points_at(sim, 0.0, mirror)["bar"] + face
     up = np.array([0.0, 100.0, 0.0])
@@ -146,12 +159,14 @@ def make(case: Case) -> tuple[Path, dict[str, Any], float]:
     clip, truth = (FOLDER / f"second-{case.name}{end}" for end in (".mp4", ".json"))
     if not truth.exists():
         FOLDER.mkdir(exist_ok=True)
-        sim = lifted(case.lift, case.faults, stature, rng, BODY_SPREAD)
+        rep = lifted(case.lift, case.faults, stature, rng, BODY_SPREAD)
+        sim = set_of([rep] * case.reps) if case.reps > 1 else rep
+        sim = let_go(sim) if case.drops else sim
         scene, phone = _filmed(case, rng, stature)
         times = np.round(np.arange(0.0, sim.t_s[-1], 1.0 / phone.fps) * 90000) / 90000
         pictures = zip(map(float, times), film(sim, scene, phone, times), strict=True)
         write_pictures(pictures, clip, phone.fps)
-        write_truth(_truth(sim, scene, phone, times), truth)
+        write_truth(_truth(rep, sim, scene, phone, times) | {"reps": case.reps}, truth)
     return clip, json.loads(truth.read_text()), stature
 
 

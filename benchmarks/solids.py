@@ -10,12 +10,14 @@ from __future__ import annotations
 
 import os
 from collections.abc import Iterator
+from dataclasses import dataclass, replace
 from typing import Any
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from benchmarks.company import Part, bystander, walker
 from benchmarks.scene import DISC_R, Colour, Phone, Scene, points_at
 from keenkettle.lifter.motion import RATE_HZ, SimMotion
 from keenkettle.measure.geometry import FloatArray
@@ -24,6 +26,7 @@ Picture = NDArray[np.uint8]
 
 HUB_R, SLEEVE_R, BAR_R = 92.0, 25.0, 14.0
 SLEEVE_FROM, SLEEVE_TO = 655.0, 1080.0
+DRIFT_HZ = 0.4  # an exposure that is set anew all the time
 
 
 def _vtk() -> Any:
@@ -71,6 +74,18 @@ def _limb_shape(low: float, belly: float, at: float, high: float) -> Any:
     return _turned([(float(h), max(float(r), 1e-4)) for h, r in profile])
 
 
+@dataclass(frozen=True)
+class Lifter:
+    """Somebody who lifts: limbs as (actor, from, to, shares of the way), the bar's parts with where
+    they sit along it, mm; where they stand (3,), mm, and how late they begin, s.
+    """
+
+    limbs: list[Any]
+    bar: list[tuple[Any, float]]
+    away: FloatArray
+    late_s: float
+
+
 class Stage:
     """The scene as VTK has it; ``frame`` draws one instant."""
 
@@ -91,14 +106,22 @@ class Stage:
         rng = np.random.default_rng(scene.seed)
         self._lamps(rng)
         self._room(rng)
-        self.limbs: list[tuple[Any, str, str, float, float]] = []
-        for far in ("", "far_"):
-            self._side(far)
-        self._middle()
-        self.bar = self._bar(rng)
-        self.other: list[tuple[Any, FloatArray]] = []
+        self.lifters = [self._lifter(scene, rng)]
+        others: list[Part] = []
         if scene.bystander is not None:
-            self._bystander(rng)
+            others += bystander(*scene.bystander, scene.skin, rng)
+        if scene.walker is not None:
+            others += walker(*scene.walker, scene.skin, rng)
+        self.others = [(self._of(part), part.ends) for part in others]
+        if scene.second is not None:
+            x, z, late_s, colour = scene.second
+            discs = ((DISC_R, 60.0, colour),)
+            clothes = replace(scene, discs=discs, shirt=scene.shorts, shorts=scene.shirt, ring=None)
+            self.lifters.append(self._lifter(clothes, rng, (x, z, late_s)))
+        for x, z in scene.spares:
+            spare = self._add(_disc_shape(DISC_R, 60.0), tuple(rng.uniform(0.05, 0.5, 3)))
+            spare.RotateX(90)
+            spare.SetPosition(x, DISC_R, z)
 
     def _add(self, data: Any, colour: Colour, shine: float = 0.1) -> Any:
         vtk = _vtk()
@@ -187,6 +210,22 @@ class Stage:
         post.Update()
         self._add(post.GetOutput(), (0.16, 0.16, 0.18))
 
+    def _of(self, part: Part) -> Any:
+        """Somebody's limb."""
+        a, b = part.ends(0.0)
+        share = part.radius_mm / float(np.linalg.norm(b - a))
+        return self._add(_limb_shape(share, share, 0.5, 0.85 * share), part.colour)
+
+    def _lifter(
+        self, scene: Scene, rng: np.random.Generator, away: tuple[float, float, float] = (0, 0, 0)
+    ) -> Lifter:
+        """Somebody who lifts, clad and loaded as in a scene, at world (x, z), so much later, s."""
+        self.limbs: list[Any] = []
+        for far in ("", "far_"):
+            self._side(far, scene)
+        self._middle(scene)
+        return Lifter(self.limbs, self._bar(rng, scene), np.array([away[0], 0.0, away[1]]), away[2])
+
     def _limb(self, a: str, b: str, shape: tuple[float, float, float, float], colour: Colour,
               part: tuple[float, float] = (0.0, 1.0)) -> None:  # fmt: skip
         """A limb from one point to another; radii in shares of stature."""
@@ -197,8 +236,7 @@ class Stage:
         data = _limb_shape(low * unit, belly * unit, at, high * unit)
         self.limbs.append((self._add(data, colour), a, b, *part))
 
-    def _side(self, far: str) -> None:
-        s = self.scene
+    def _side(self, far: str, s: Scene) -> None:
         leg = s.shorts if s.trousers else s.skin
         arm = s.shirt if s.long_sleeves else s.skin
         self._limb(far + "hip", far + "knee", (0.050, 0.056, 0.25, 0.034), leg)
@@ -213,8 +251,7 @@ class Stage:
         self._limb(far + "elbow", far + "wrist", (0.024, 0.026, 0.25, 0.017), arm)
         self._limb(far + "wrist", far + "grip", (0.019, 0.022, 0.5, 0.022), s.skin)
 
-    def _middle(self) -> None:
-        s = self.scene
+    def _middle(self, s: Scene) -> None:
         self._limb("mid_hip", "mid_shoulder", (0.060, 0.064, 0.7, 0.045), s.shirt, (0.0, 0.97))
         self._limb("mid_hip", "mid_shoulder", (0.066, 0.066, 0.3, 0.060), s.shorts, (-0.05, 0.16))
         self._limb("mid_shoulder", "mid_ear", (0.036, 0.034, 0.5, 0.032), s.skin)
@@ -222,7 +259,7 @@ class Stage:
         self._limb("mid_ear", "crown", (0.049, 0.054, 0.6, 0.049), s.hair, (0.55, 1.0))
         self._limb("mid_ear", "nose", (0.03, 0.024, 0.5, 0.009), s.skin)
 
-    def _bar(self, rng: np.random.Generator) -> list[tuple[Any, float]]:
+    def _bar(self, rng: np.random.Generator, scene: Scene) -> list[tuple[Any, float]]:
         """Bar, sleeves, discs and their words, each with where it sits along the bar, mm."""
         vtk = _vtk()
         out: list[tuple[Any, float]] = []
@@ -240,21 +277,21 @@ class Stage:
         for sign in (-1, 1):
             rod(SLEEVE_R, *sorted((sign * SLEEVE_FROM, sign * SLEEVE_TO)), (0.66, 0.66, 0.68))
             z = SLEEVE_FROM
-            for radius, thick, colour in self.scene.discs:
+            for radius, thick, colour in scene.discs:
                 actor = self._add(_disc_shape(radius, thick), colour, 0.15)
                 out.append((actor, sign * (z + thick / 2.0)))
                 if sign > 0:
-                    out += self._band(z + thick, radius)
+                    out += self._band(z + thick, radius, scene.ring)
                     out += self._letters(z + thick, radius, rng)
                 z += thick
         return out
 
-    def _band(self, z: float, radius: float) -> list[tuple[Any, float]]:
+    def _band(self, z: float, radius: float, colour: Colour | None) -> list[tuple[Any, float]]:
         """A flat coloured ring on the face."""
-        if self.scene.ring is None:
+        if colour is None:
             return []
         ring = _turned([(0.0, 0.76 * radius), (0.6, 0.76 * radius), (0.6, 0.88 * radius)], 72)
-        return [(self._add(ring, self.scene.ring, 0.15), z)]
+        return [(self._add(ring, colour, 0.15), z)]
 
     def _letters(
         self, z: float, radius: float, rng: np.random.Generator
@@ -275,42 +312,31 @@ class Stage:
                 out.append((self._add(block.GetOutput(), (0.85, 0.84, 0.8)), z))
         return out
 
-    def _bystander(self, rng: np.random.Generator) -> None:
-        assert self.scene.bystander is not None
-        x, z = self.scene.bystander
-        tall = float(rng.uniform(1600, 1900))
-        cloth: list[Colour] = [tuple(rng.uniform(0.1, 0.7, 3)) for _ in range(2)]
-        parts = [
-            ((0, 0.53), (0, 0.80), 0.062, cloth[0]), ((0, 0.80), (0, 0.93), 0.04, self.scene.skin),
-            ((-25, 0.04), (-20, 0.53), 0.045, cloth[1]), ((30, 0.04), (20, 0.53), 0.045, cloth[1]),
-            ((40, 0.80), (60, 0.48), 0.03, cloth[0]),
-        ]  # fmt: skip
-        for (xa, ya), (xb, yb), r, colour in parts:
-            a, b = np.array([x + xa, ya * tall, z]), np.array([x + xb, yb * tall, z])
-            span = float(np.linalg.norm(b - a))
-            share = r * tall / span
-            actor = self._add(_limb_shape(share, share, 0.5, 0.85 * share), colour)
-            self.other.append((actor, np.stack([a, b])))
-
     def _pose(self, t: float) -> None:
-        p = points_at(self.sim, t, self.phone.facing == "left", self.scene.rear_near)
+        for lifter in self.lifters:
+            self._posed(lifter, t)
+        for actor, ends in self.others:
+            actor.SetUserMatrix(_matrix(*ends(t), 1.3))
+
+    def _posed(self, lifter: Lifter, t: float) -> None:
+        p = points_at(
+            self.sim, t - lifter.late_s, self.phone.facing == "left", self.scene.rear_near
+        )
+        p = {name: at + lifter.away for name, at in p.items()}
         broad = {"mid_hip": 1.75}
-        for actor, a, b, from_share, to_share in self.limbs:
+        for actor, a, b, from_share, to_share in lifter.limbs:
             q = p[a] + from_share * (p[b] - p[a])
             r = p[a] + to_share * (p[b] - p[a])
             actor.SetUserMatrix(_matrix(q, r, broad.get(a, 1.0)))
         bar, spin = p["bar"], 50.0 * np.sin(2.1 * t)
         vtk = _vtk()
-        for actor, along in self.bar:
+        for actor, along in lifter.bar:
             turn = vtk.vtkTransform()
             turn.Translate(*bar)
             turn.RotateX(90)  # its own axis, y, comes to lie along z
             turn.RotateY(spin)
             turn.Translate(0, along, 0)
             actor.SetUserTransform(turn)
-        for actor, ends in self.other:
-            sway = np.array([25.0 * np.sin(0.9 * t), 0.0, 0.0]) * ends[:, 1:2] / 1000.0
-            actor.SetUserMatrix(_matrix(*(ends + sway), 1.3))
 
     def frame(self, t: float) -> FloatArray:
         """The picture (height, width, 3) at one instant, 0 to 1, before the sensor."""
@@ -425,6 +451,7 @@ def film(sim: SimMotion, scene: Scene, phone: Phone, times_s: FloatArray) -> Ite
         steps = ((np.arange(parts) + 0.5) / parts - 0.5) * phone.exposure_s
         # Light adds up on the sensor before the curve of the picture is applied.
         light = np.mean([stage.frame(float(t + s)) ** 2.2 for s in steps], axis=0)
+        light = light * (1.0 + phone.drift * np.sin(DRIFT_HZ * 2.0 * np.pi * float(t)))
         grain = rng.standard_normal(light.shape[:2], dtype=np.float32)[..., None]
         seen = 255.0 * light ** (1 / 2.2)
         yield np.clip(seen + grain * phone.noise * (1.2 - 0.4 * seen / 255.0), 0, 255).astype(
