@@ -175,6 +175,19 @@ class EventTest(unittest.TestCase):
         self.assertAlmostEqual(self.events["bottom"], 148, delta=1)
         self.assertAlmostEqual(self.events["catch"], 134, delta=2)
 
+    def test_noise_makes_a_catch_that_is_ridden_down_neither_early_nor_late(self):
+        down = 200.0 * (1.0 - np.cos(np.pi * np.arange(41) / 40.0))
+        rounded = np.concatenate([1000.0 * step(60), 1000.0 - down, np.full(30, 600.0)])
+        motion, rep = motion_of(rounded), RepSpan(0, len(rounded) - 1)
+        rng = np.random.default_rng(5)
+        found = []
+        for _ in range(40):
+            noisy = motion.bar_v + rng.normal(0.0, 0.03, motion.bar_v.shape)
+            noisy = replace(motion, bar_v=noisy, speed_sigma=0.03)
+            found.append(find_events(noisy, rep, True)["catch"])
+        self.assertAlmostEqual(np.mean(found), 80.0, delta=0.7)
+        self.assertLess(np.std(found), 1.0)
+
     def test_without_joints_their_events_are_none(self):
         for name in ("knee_pass", "power_position", "contact", "extension"):
             self.assertIsNone(self.events[name])

@@ -38,6 +38,7 @@ SECOND_PULL_S = 0.16  # about how long it takes, where its beginning was not see
 THIGH_MM = 95.0  # bar centre to the thigh's line when they touch: half a thigh and half a bar
 MEET_S = 0.05
 STEADY_FRAMES, CATCH_SIGMAS = 3, 0.7
+CATCH_TOP = 0.08  # share of the fastest fall that is its top
 BELOW_KNEE_MM = 20.0  # a bar that starts no lower than this starts at the knee, not below
 TOUCH_MM = 5.0  # within this of the closest approach counts as met
 
@@ -226,14 +227,35 @@ def _catch_events(motion: Motion, ev: Events, rep: RepSpan, peak: int) -> None:
     if bottom > begin and abs(v[bottom - 1]) < abs(v[bottom]):
         bottom -= 1
     ev["bottom"] = bottom
-    # The fall's end is flat where the bar is ridden down: the first moment that noise cannot
-    # tell from the fastest is taken. A single frame's noise is half of the fastest only.
     fall = v[peak : bottom + 1]
+    first = _first_fastest(fall, motion.speed_sigma)
+    # The fall's end is flat where the bar is ridden down: the first moment that noise cannot tell
+    # from the fastest is too early, the middle of the flat top too late, by as much.
+    told = round(0.5 * (first + _middle_of_top(fall))) if motion.speed_sigma > 0.0 else first
+    ev["catch"] = peak + told
+
+
+def _first_fastest(fall: FloatArray, sigma: float) -> int:
+    """The first sample that is as fast downward as any, as far as an error ``sigma`` tells."""
     fastest = fall.min()
-    if motion.speed_sigma > 0.0 and len(fall) >= STEADY_FRAMES:
+    if sigma > 0.0 and len(fall) >= STEADY_FRAMES:  # a single frame's noise is half of it only
         steady = np.convolve(fall, np.ones(STEADY_FRAMES) / STEADY_FRAMES, "valid").min()
         fastest = 0.5 * (fastest + steady)
-    ev["catch"] = peak + int(np.argmax(fall <= fastest + CATCH_SIGMAS * motion.speed_sigma))
+    return int(np.argmax(fall <= fastest + CATCH_SIGMAS * sigma))
+
+
+def _middle_of_top(fall: FloatArray) -> float:
+    """Where a parabola through the fastest part of a fall is at its fastest."""
+    i = int(np.argmin(fall))
+    slower = np.flatnonzero(fall > (1.0 - CATCH_TOP) * fall[i])
+    a = int(slower[slower < i].max(initial=-1)) + 1
+    b = int(slower[slower > i].min(initial=len(fall)))
+    if b - a < 4:
+        return i
+    curve, slope, _ = np.polyfit(np.arange(a, b) - i, fall[a:b], 2)
+    if curve <= 0.0:
+        return i
+    return i + float(np.clip(-slope / (2.0 * curve), a - i, b - 1 - i))
 
 
 def _joint_events(motion: Motion, ev: Events, top: int) -> None:
