@@ -125,7 +125,8 @@ def _truth(
     """As the simulator writes it, with this camera's pixels: events and metrics of the first
     ``rep``, and frames of all of it.
     """
-    out = truth_document(sim, Camera(facing=phone.facing), times)
+    body = {name: track for name, track in sim.joints.items() if name != "grip"}
+    out = truth_document(replace(sim, joints=body), Camera(facing=phone.facing), times)
     own = truth_document(rep, Camera(facing=phone.facing), times[times <= rep.t_s[-1]])
     out |= {name: own[name] for name in ("events", "metrics")}
     face = np.array([0.0, 0.0, SLEEVE_FROM + sum(thick for _, thick, _ in scene.discs[:1])])
@@ -135,7 +136,7 @@ def _truth(
         p = points_at(sim, float(t), mirror, scene.rear_near)
         frame["bar_px"] = phone.project(p["bar"] + face, float(t)).tolist()
         joints = {n: phone.project(p[_drawn_as(n, split and scene.rear_near)], float(t)).tolist()
-                  for n in frame["joints_px"] if n != "grip"}  # fmt: skip
+                  for n in frame["joints_px"]}  # fmt: skip
         frame["joints_px"] = joints
     p = points_at(sim, 0.0, mirror)["bar"] + face
     up = np.array([0.0, 100.0, 0.0])

@@ -1,12 +1,13 @@
 """Which of the round things on a film is the bar's disc."""
 
 import unittest
+from dataclasses import replace
 from types import SimpleNamespace
 from unittest import mock
 
 from keenkettle.film import disc
-from keenkettle.film.disc import DiscSeen
 from keenkettle.film.rim import RimFit, Ring
+from keenkettle.film.sightings import DiscSeen
 
 LOOKED = list(range(0, 90, 10))
 
@@ -52,6 +53,25 @@ class SearchTest(unittest.TestCase):
         late = [s for s in rises(56.0, 1.0, 0.9) if s.frame in LOOKED[1::2]]
         family, _ = self.searched([], [], late, [])
         self.assertEqual(len(family), len(late))
+
+    def test_of_two_who_lift_the_nearer_is_meant(self):
+        behind = [replace(s, fit=replace(s.fit, ring=replace(s.fit.ring, x=900.0)))
+                  for s in rises(42.0, 1.0, 0.95)]  # fmt: skip
+        near = [s for s in rises(52.0, 1.0, 0.8) if s.frame % 30]
+        family, _ = self.searched(behind + near)
+        self.assertEqual({s.fit.ring.r for s in family}, {52.0})
+
+    def test_a_disc_that_stands_there_is_not_taken_for_the_bar_s_where_it_is_clearer(self):
+        stands = [DiscSeen(n, RimFit(Ring(300.0, 600.0, 55.0), 0.99, 0.3)) for n in LOOKED]
+        lifted = [replace(s, fit=replace(s.fit, ring=replace(s.fit.ring, x=700.0)))
+                  for s in rises(56.0, 1.0, 0.8)]  # fmt: skip
+        family, _ = self.searched(stands + lifted)
+        self.assertEqual({s.fit.ring.x for s in family}, {700.0})
+
+    def test_a_bar_that_rests_for_most_of_a_film_is_seen_at_rest_too(self):
+        rests = [DiscSeen(n, RimFit(Ring(300.0, 600.0, 56.0), 0.9, 0.3)) for n in LOOKED[:6]]
+        family, _ = self.searched(rests + rises(56.0, 1.0, 0.9)[6:])
+        self.assertEqual(len(family), len(LOOKED))
 
 
 if __name__ == "__main__":

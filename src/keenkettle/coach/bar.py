@@ -11,13 +11,14 @@ from keenkettle.coach.reviewed import Request, Tracked
 from keenkettle.film.aside import face_of, horizon_of
 from keenkettle.film.clip import Clip, ClipInfo
 from keenkettle.film.cuts import CutWatch, jumps
-from keenkettle.film.disc import DiscNotFoundError, DiscSeen, find_disc, of_size
+from keenkettle.film.disc import DiscNotFoundError, find_disc, of_size
 from keenkettle.film.disc_face import make_template
 from keenkettle.film.far_disc import FarWatch
 from keenkettle.film.far_end import follow_far_end
 from keenkettle.film.follow import follow_bar
 from keenkettle.film.planes import LUMA, Gray
 from keenkettle.film.rim import TURNED_ASPECT, Inner, Ring, fit_rim, inner_of
+from keenkettle.film.sightings import DiscSeen
 from keenkettle.film.steady import SteadyWatch
 from keenkettle.film.thick import Outlines, Stand, solid_of
 from keenkettle.film.tone import best_tone

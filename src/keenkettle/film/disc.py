@@ -6,7 +6,7 @@ its rim, and the circle that is seen with one size on many frames, and that move
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import cv2
 import numpy as np
@@ -15,6 +15,19 @@ from keenkettle.film.clip import Clip
 from keenkettle.film.outer import rim_round
 from keenkettle.film.planes import LUMA, Gray, Tone
 from keenkettle.film.rim import Pictures, RimFit, Ring, edge_strength, fit_best, fit_shape, rays
+from keenkettle.film.sightings import (
+    SURE_SUPPORT,
+    DiscSeen,
+    beside,
+    best_family,
+    family_aspect,
+    family_support,
+    is_clear,
+    is_likely,
+    is_the_disc,
+    largest,
+    sure_radius,
+)
 from keenkettle.film.tone import TONE_NOISE, best_tone, pictures_of
 from keenkettle.measure.geometry import FloatArray
 
@@ -25,7 +38,6 @@ MOST_PROPOSED = 60
 VOTES = ((40, 2 * MOST_PROPOSED), (30, MOST_PROPOSED), (22, 0))
 WORK_HEIGHT = 450  # search on pictures about this high
 MIN_SHARE, MAX_SHARE = 0.035, 0.30  # radius against the picture's height
-GOOD_SUPPORT = 0.55
 FLAT_GREYS = 140.0
 #: Luma first, as it is, then with the contrast of each part raised for a dark disc before a dark
 #: floor; a disc of its background's grey stands out in one of the colour differences.
@@ -38,18 +50,11 @@ SEARCHES = (
 WIDENED = (1.2, 1.42)  # seen so, a disc turned by 25 to 48 degrees is round
 #: A thick disc is rounder from aside than its face; it may be the far one that is clear.
 ASIDE_ASPECT = 0.975
-HEADS_ASPECT = 0.9  # heads are as clear as discs and move with them, but narrower
 NEARER = (1.08, 1.7)  # its radius against the far one's
-#: A tilting bar takes its ends so many radii out of step; share of looks that are no further.
-TOGETHER, MOST_BESIDE = 1.0, 0.6
 SAME_SHARE = 0.08  # radii; proposals no further apart are one
 SAME_SUPPORT = 0.55  # of a rim of the common size
 ENOUGH_KEYS = 6
-ENOUGH, CLEAR_SUPPORT = 0.5, 0.65  # share of looks, and support, that end the search
-LIKELY_SUPPORT = 0.58  # of half of the looks, that may yet end it
 HOPELESS = 0.3  # of what is known already, all half of the looks are worth: the rest is no use
-ONE_SHAPE, SHAPES = 0.035, 0.06  # spread of aspect: of one disc; that halves the worth
-ENOUGH_AGREE, SURE_SUPPORT = 3, 0.8  # looks, and their support, that settle the size
 OF_SIZE, OF_SIZE_PROPOSALS = 0.08, 4  # share of a radius about which size is the same; refined
 MOST_FOR_TONE = 4
 MOST_EDGES = 0.022  # share of pixels; the time to find circles grows with its cube
@@ -59,14 +64,6 @@ CALM_PX = 1.2  # sensor noise is smoothed by so much before rims are looked for
 
 class DiscNotFoundError(ValueError):
     """No disc in sight; the message says what to do."""
-
-
-@dataclass(frozen=True)
-class DiscSeen:
-    """A disc on one frame."""
-
-    frame: int
-    fit: RimFit
 
 
 def find_disc(clip: Clip) -> list[DiscSeen]:
@@ -83,12 +80,12 @@ def find_disc(clip: Clip) -> list[DiscSeen]:
     if not set(looked) <= {int(k) for k in clip.key_frames}:
         clip.hold(looked)
     family, score = _searched(clip, looked)
-    clear = _is_clear(family, len(looked))
+    clear = is_clear(family, len(looked))
     if not clear or family_aspect(family) < ASIDE_ASPECT or _by_colour(clip, family):
         aside = clear and family_aspect(family) < ASIDE_ASPECT
         clip.tone = LUMA
         seen = _widened(clip, looked, 0.0 if aside else HOPELESS * score)
-        found, worth = _best_family(seen)
+        found, worth = best_family(seen)
         better = not clear or family_support(found) >= family_support(family)
         family = found if worth > score and better else family
         family = _nearer(family, seen) or family
@@ -110,7 +107,7 @@ def _widened(clip: Clip, looked: list[int], least: float) -> list[DiscSeen]:
     worth less than ``least``.
     """
     seen = [s for w in WIDENED for s in _circles_on(clip, looked[::2], True, w)]
-    if _best_family(seen)[1] < least:
+    if best_family(seen)[1] < least:
         return seen
     return seen + [s for w in WIDENED for s in _circles_on(clip, looked[1::2], True, w)]
 
@@ -128,40 +125,24 @@ def _searched(clip: Clip, looked: list[int]) -> tuple[list[DiscSeen], float]:
     for tone, raised in SEARCHES:
         clip.tone = tone
         seen = _circles_on(clip, half, raised)
-        first, _ = _best_family(seen)
-        if not _is_likely(first, len(half)):
+        first, _ = largest(seen, len(half))
+        if not is_likely(first, len(half)):
             put_off.append((tone, raised, seen))
             continue
-        seen += _circles_on(clip, rest, raised, radius=_sure_radius(first))
-        found, worth = _best_family(seen)
+        seen += _circles_on(clip, rest, raised, radius=sure_radius(first))
+        found, worth = largest(seen, len(looked))
         if worth > score:
             family, score = found, worth
-        if _is_the_disc(family, len(looked)):
+        if is_the_disc(family, len(looked)):
             return family, score
     for tone, raised, seen in put_off:
         clip.tone = tone
-        found, worth = _best_family(seen + _circles_on(clip, rest, raised))
+        found, worth = largest(seen + _circles_on(clip, rest, raised), len(looked))
         if worth > score:
             family, score = found, worth
-        if _is_the_disc(family, len(looked)):
+        if is_the_disc(family, len(looked)):
             break
     return family, score
-
-
-def _is_likely(family: list[DiscSeen], looks: int) -> bool:
-    """Whether what some looks show may be clear when there are more of them."""
-    return len(family) >= ENOUGH * looks and family_support(family) >= LIKELY_SUPPORT
-
-
-def _is_the_disc(family: list[DiscSeen], looks: int) -> bool:
-    return _is_clear(family, looks) and family_aspect(family) > HEADS_ASPECT
-
-
-def _sure_radius(family: list[DiscSeen]) -> float | None:
-    """The size that so many looks agree about, pixels, so that no other need be looked for."""
-    sure = len(family) >= ENOUGH_AGREE and family_support(family) >= SURE_SUPPORT
-    sure = sure and _moved(family) and _spread(family) <= ONE_SHAPE
-    return float(np.median([s.fit.ring.r for s in family])) if sure else None
 
 
 def _to_rim(clip: Clip, family: list[DiscSeen]) -> list[DiscSeen]:
@@ -201,35 +182,9 @@ def _shown(clip: Clip, number: int) -> Pictures:
     return pictures_of(luma, toned, clip.tone)
 
 
-def _is_clear(family: list[DiscSeen], looks: int) -> bool:
-    """Whether sightings leave no doubt, so that nothing else need be looked for."""
-    enough = len(family) >= ENOUGH * looks and _moved(family)
-    return enough and family_support(family) >= CLEAR_SUPPORT and _spread(family) <= ONE_SHAPE
-
-
 def _by_colour(clip: Clip, family: list[DiscSeen]) -> bool:
     """Whether a disc was found by its colour alone, and not surely."""
     return clip.tone != LUMA and family_support(family) < SURE_SUPPORT
-
-
-def family_support(family: list[DiscSeen]) -> float:
-    """Middling support of one disc's sightings."""
-    return float(np.median([s.fit.support for s in family]))
-
-
-def family_aspect(family: list[DiscSeen]) -> float:
-    """Middling width over height of one disc's sightings."""
-    return float(np.median([s.fit.ring.aspect for s in family]))
-
-
-def _spread(family: list[DiscSeen]) -> float:
-    """How the shape differs from look to look: a head turns and nods, a disc keeps its shape."""
-    return float(np.std([s.fit.ring.aspect for s in family]))
-
-
-def _moved(family: list[DiscSeen]) -> bool:
-    """Whether it is anything but a picture on the wall or a disc that leans there."""
-    return float(np.ptp([s.fit.ring.y for s in family])) > family[0].fit.ring.r
 
 
 def _circles_on(
@@ -426,34 +381,11 @@ def outermost(gray: Gray, ring: Ring) -> Ring | None:
     return Ring(ring.x, ring.y, r, ring.aspect) if r > 1.06 * ring.r else None
 
 
-def _best_family(seen: list[DiscSeen]) -> tuple[list[DiscSeen], float]:
-    """Sightings of one size, on many frames, moving: the bar's disc; and their worth."""
-    best: list[DiscSeen] = []
-    best_score = 0.0
-    for lead in seen:
-        if lead.fit.support < GOOD_SUPPORT:
-            continue
-        by_frame: dict[int, DiscSeen] = {}
-        for s in seen:
-            if abs(s.fit.ring.r / lead.fit.ring.r - 1.0) < 0.05 and (
-                s.frame not in by_frame or s.fit.support > by_frame[s.frame].fit.support
-            ):
-                by_frame[s.frame] = s
-        family = list(by_frame.values())
-        xy = np.array([[s.fit.ring.x, s.fit.ring.y] for s in family])
-        travel = float(np.ptp(xy[:, 1])) / lead.fit.ring.r if len(family) > 1 else 0.0
-        score = sum(s.fit.support for s in family) * (1.0 + min(travel, 3.0))
-        score *= lead.fit.ring.r**0.25 / (1.0 + (_spread(family) / SHAPES) ** 2)
-        if score > best_score:
-            best, best_score = family, score
-    return best, best_score
-
-
 def _nearer(family: list[DiscSeen], seen: list[DiscSeen]) -> list[DiscSeen]:
     """A larger disc that rises and sinks with this one: the near end of the bar, where a camera
     that is turned shows the far end beside it. Empty where there is none.
     """
-    return _beside([(s.frame, s.fit.ring) for s in family], seen, NEARER)
+    return beside([(s.frame, s.fit.ring) for s in family], seen, NEARER)
 
 
 def paired(clip: Clip, near: list[tuple[int, Ring]], sizes: tuple[float, float]) -> list[DiscSeen]:
@@ -465,26 +397,4 @@ def paired(clip: Clip, near: list[tuple[int, Ring]], sizes: tuple[float, float])
         sizes: least and greatest radius of the other against its own.
     """
     seen = _circles_on(clip, [n for n, _ in near], True, 1.0 / near[0][1].aspect)
-    return sorted(_beside(near, seen, sizes), key=lambda s: -s.fit.support)
-
-
-def _beside(
-    known: list[tuple[int, Ring]], seen: list[DiscSeen], sizes: tuple[float, float]
-) -> list[DiscSeen]:
-    """Sightings of one disc, so many times as large, that keeps beside a known one."""
-    own = dict(known)
-    apart = [
-        s for s in seen
-        if s.frame in own and sizes[0] < s.fit.ring.r / own[s.frame].r < sizes[1]
-        and np.hypot(s.fit.ring.x - own[s.frame].x, s.fit.ring.y - own[s.frame].y) > own[s.frame].r
-    ]  # fmt: skip
-    other, _ = _best_family(apart)
-    if not other:
-        return []
-    radius = float(np.median([s.fit.ring.r for s in other]))
-    times = radius / float(np.median([own[s.frame].r for s in other]))
-    over = np.array([s.fit.ring.y - times * own[s.frame].y for s in other])
-    beside = np.abs(over - np.median(over)) < TOGETHER * radius
-    kept = [s for s, near in zip(other, beside, strict=True) if near]
-    enough = len(kept) >= max(ENOUGH_AGREE, MOST_BESIDE * len(other))
-    return kept if enough and _moved(kept) else []
+    return sorted(beside(near, seen, sizes), key=lambda s: -s.fit.support)

@@ -11,11 +11,12 @@ from dataclasses import replace
 import numpy as np
 
 from keenkettle.film.clip import Clip
-from keenkettle.film.disc import DiscSeen, family_support, paired
+from keenkettle.film.disc import paired
 from keenkettle.film.disc_face import make_template
 from keenkettle.film.far_disc import FarDisc
 from keenkettle.film.follow import BarLostError, follow_bar
 from keenkettle.film.rim import Ring, inner_of
+from keenkettle.film.sightings import DiscSeen, family_support
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.motion import SEEN, BarTrack, JointTrack
 
