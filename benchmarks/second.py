@@ -122,8 +122,8 @@ def _filmed(case: Case, rng: np.random.Generator, stature: float) -> tuple[Scene
 def _truth(
     rep: SimMotion, sim: SimMotion, scene: Scene, phone: Phone, times: FloatArray
 ) -> dict[str, Any]:
-    """As the simulator writes it, with this camera's pixels: events and metrics of the first
-    ``rep``, and frames of all of it.
+    """As the simulator writes it, with this camera's pixels: events and metrics of ``rep``, or of
+    the first of a set, and frames of all of it.
     """
     body = {name: track for name, track in sim.joints.items() if name != "grip"}
     out = truth_document(replace(sim, joints=body), Camera(facing=phone.facing), times)
@@ -167,7 +167,8 @@ def make(case: Case) -> tuple[Path, dict[str, Any], float]:
         times = np.round(np.arange(0.0, sim.t_s[-1], 1.0 / phone.fps) * 90000) / 90000
         pictures = zip(map(float, times), film(sim, scene, phone, times), strict=True)
         write_pictures(pictures, clip, phone.fps)
-        write_truth(_truth(rep, sim, scene, phone, times) | {"reps": case.reps}, truth)
+        own = rep if case.drops else sim
+        write_truth(_truth(own, sim, scene, phone, times) | {"reps": case.reps}, truth)
     return clip, json.loads(truth.read_text()), stature
 
 
