@@ -82,7 +82,7 @@ class StandsTest(unittest.TestCase):
         with as_file(DEMO / "bram-1.mp4") as path, Clip(path) as clip:
             rgb = clip.rgb(60)
         self.assertIsNotNone(net.find(rgb, (300.0, 200.0), 3.0 * rgb.shape[0]))
-        net.crop = None
+        net.begin()
         self.assertIsNone(net.find(np.ascontiguousarray(rgb[::-1]), (300.0, 200.0), 250.0))
 
     def test_legs_that_were_made_up_behind_a_disc_are_no_legs(self):

@@ -7,7 +7,7 @@ from unittest import mock
 
 from keenkettle.film import disc
 from keenkettle.film.rim import RimFit, Ring
-from keenkettle.film.sightings import DiscSeen
+from keenkettle.film.sightings import DiscSeen, another_lifts
 
 LOOKED = list(range(0, 90, 10))
 
@@ -60,6 +60,9 @@ class SearchTest(unittest.TestCase):
         near = [s for s in rises(52.0, 1.0, 0.8) if s.frame % 30]
         family, _ = self.searched(behind + near)
         self.assertEqual({s.fit.ring.r for s in family}, {52.0})
+        self.assertTrue(another_lifts(family, behind + near, len(LOOKED), 640.0))
+        far_end = rises(42.0, 1.0, 0.95)
+        self.assertFalse(another_lifts(family, far_end + near, len(LOOKED), 640.0))
 
     def test_a_disc_that_stands_there_is_not_taken_for_the_bar_s_where_it_is_clearer(self):
         stands = [DiscSeen(n, RimFit(Ring(300.0, 600.0, 55.0), 0.99, 0.3)) for n in LOOKED]

@@ -74,7 +74,7 @@ class FarEndTest(unittest.TestCase):
     def test_the_nearer_of_two_ellipses_is_the_bars_end(self):
         path, near, _ = turned_film()
         with Clip(path) as clip:
-            seen = find_disc(clip)
+            seen = find_disc(clip).seen
         for s in seen:
             self.assertLess(np.hypot(s.fit.ring.x - near[s.frame, 0],
                                      s.fit.ring.y - near[s.frame, 1]), 4.0)  # fmt: skip

@@ -54,7 +54,7 @@ class ColourTest(unittest.TestCase):
 
     def test_a_disc_as_bright_as_the_wall_is_found_and_followed(self):
         with Clip(self.path) as clip:
-            seen = find_disc(clip)
+            seen = find_disc(clip).seen
             self.assertNotEqual(clip.tone, LUMA)
             self.assertAlmostEqual(seen[0].fit.ring.r, R, delta=1.0)
             first = min(s.frame for s in seen)

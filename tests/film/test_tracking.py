@@ -16,7 +16,7 @@ from tests.shared import film, scratch
 def track(made):
     """Follow the bar of a test film."""
     with Clip(made.path) as clip:
-        best = find_disc(clip)[0]
+        best = find_disc(clip).seen[0]
         template = make_template(clip.gray(best.frame), best.fit.ring)
         return best, follow_bar(clip.looks(), clip.info.frames, best.fit.ring, template)
 
@@ -49,7 +49,7 @@ class BarTest(unittest.TestCase):
     def test_a_post_in_front_lowers_the_quality_and_is_bridged(self):
         made = film()
         with Clip(made.path) as clip:
-            best = find_disc(clip)[0]
+            best = find_disc(clip).seen[0]
             template = make_template(clip.gray(best.frame), best.fit.ring)
             grays = [(n, np.array(g)) for n, g in clip.grays()]
         x = round(float(np.median(made.pictures["bar"][:, 0])))
@@ -63,7 +63,7 @@ class BarTest(unittest.TestCase):
     def test_a_disc_that_is_hidden_for_a_while_is_marked_and_found_again(self):
         made = film()
         with Clip(made.path) as clip:
-            best = find_disc(clip)[0]
+            best = find_disc(clip).seen[0]
             template = make_template(clip.gray(best.frame), best.fit.ring)
             grays = [(n, np.array(g)) for n, g in clip.grays()]
         shown = []
@@ -79,7 +79,7 @@ class BarTest(unittest.TestCase):
     def test_a_disc_lost_half_way_says_where(self):
         made = film()
         with Clip(made.path) as clip:
-            best = find_disc(clip)[0]
+            best = find_disc(clip).seen[0]
             template = make_template(clip.gray(best.frame), best.fit.ring)
             grays = [(n, np.full_like(g, 90) if n > 20 else np.array(g)) for n, g in clip.grays()]
         shown = [(n, g, g) for n, g in grays]

@@ -48,6 +48,7 @@ class FirstLook:
     known: dict[int, tuple[float, float]]
     outlines: Outlines
     roll: Roll | None
+    another: bool
 
 
 def track_bar(
@@ -89,6 +90,7 @@ def track_bar(
         request.bar is None,
         nothing,
         look.roll,
+        another=look.another,
     )
 
     def told(so_far: BarTrack) -> None:
@@ -221,9 +223,12 @@ def _first_look(clip: Clip, request: Request) -> tuple[FirstLook, Looks]:
     begun = clip.begin_looks()
     with Clip(clip.path) as other:
         if request.bar is None:
-            frame, ring, sigma, outlines, shown = _found(other, find_disc(other))
+            found = find_disc(other)
+            another = found.another
+            frame, ring, sigma, outlines, shown = _found(other, found.seen)
         else:
             frame, ring = _clicked(other, request.bar)
+            another = False
             sigma, outlines, shown = SIGMA_PX, Outlines(ring), {frame: ring}
             other.tone = best_tone(other, [(frame, ring)])
         clip.tone = other.tone
@@ -232,7 +237,7 @@ def _first_look(clip: Clip, request: Request) -> tuple[FirstLook, Looks]:
         known = {n: (shown[n].x, shown[n].y) for n in agreed}
         gray = other.gray(frame)
         template, roll = make_template(gray, ring), roll_of(_spread(grays))
-    return FirstLook(ring, sigma, template, inner, known, outlines, roll), begun
+    return FirstLook(ring, sigma, template, inner, known, outlines, roll, another), begun
 
 
 def _spread(grays: dict[int, Gray]) -> list[Gray]:

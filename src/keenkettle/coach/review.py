@@ -152,7 +152,7 @@ def _from_beside(
             return None
         raise
     joints: dict[str, JointTrack] = {}
-    says: list[str] = []
+    says = [CROWD] if tracked.another else []
     if request.marks:
         joints = follow_joints(
             clip,
@@ -164,7 +164,8 @@ def _from_beside(
         )
     if request.auto:
         try:
-            tracked, joints, says = _auto_joints(clip, request, tracked, joints, tell)
+            tracked, joints, said = _auto_joints(clip, request, tracked, joints, tell)
+            says += said
         except FrontViewError:
             return None
     if request.dots:
@@ -215,7 +216,8 @@ def _auto_joints(
     if size is not None and size.impossible and request.bar is None:
         raise DiscNotFoundError(OTHER_SIZE.format(name=clip.path.name, times=size.times))
     sides = with_marks(found.sides, request.marks, clip.info.fps_nominal)
-    return tracked, found.joints | sides, [CROWD] if found.crowd else []
+    crowd = found.crowd and not tracked.another
+    return tracked, found.joints | sides, [CROWD] if crowd else []
 
 
 def _body(request: Request, tracked: Tracked) -> BodySize | None:

@@ -135,7 +135,8 @@ class Review:
 class Tracked:
     """What was read from the pictures; judging it again needs no film.
 
-    ``in_discs`` is the stature of the body that was seen, in diameters of the disc.
+    ``in_discs`` is the stature of the body that was seen, in diameters of the disc; ``another``
+    tells that somebody else lifts in the picture.
     """
 
     info: ClipInfo
@@ -148,6 +149,7 @@ class Tracked:
     far: FarDisc | None = None
     far_end: JointTrack | None = None
     in_discs: float | None = None
+    another: bool = False
 
 
 def both_ends(tracked: Tracked | Review, calibration: Calibration) -> BarEnds | None:

@@ -319,7 +319,7 @@ def _look(
     try:
         for k, (n, rgb, with_disc) in enumerate(pictures):
             if n - last > RESET_FRAMES:
-                net.crop = None
+                net.begin()
             last = n
             x, y = bar.xy_px[n].tolist()
             if with_disc is not None:

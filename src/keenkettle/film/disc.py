@@ -6,7 +6,7 @@ its rim, and the circle that is seen with one size on many frames, and that move
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -18,6 +18,7 @@ from keenkettle.film.rim import Pictures, RimFit, Ring, edge_strength, fit_best,
 from keenkettle.film.sightings import (
     SURE_SUPPORT,
     DiscSeen,
+    another_lifts,
     beside,
     best_family,
     family_aspect,
@@ -66,11 +67,18 @@ class DiscNotFoundError(ValueError):
     """No disc in sight; the message says what to do."""
 
 
-def find_disc(clip: Clip) -> list[DiscSeen]:
-    """Find the bar's disc on several frames of a clip; ``clip.tone`` is left as shows it best.
+@dataclass(frozen=True)
+class DiscFound:
+    """The frames on which the bar's disc was seen, best first, all of one size; and whether the
+    disc of another who lifts is in sight.
+    """
 
-    Returns:
-        The frames on which it was seen, best first; all of one size.
+    seen: list[DiscSeen]
+    another: bool
+
+
+def find_disc(clip: Clip) -> DiscFound:
+    """Find the bar's disc on several frames of a clip; ``clip.tone`` is left as shows it best.
 
     Raises:
         DiscNotFoundError: nothing on the film is round enough for long enough.
@@ -79,7 +87,7 @@ def find_disc(clip: Clip) -> list[DiscSeen]:
     looked = _near_keys(clip, numbers)
     if not set(looked) <= {int(k) for k in clip.key_frames}:
         clip.hold(looked)
-    family, score = _searched(clip, looked)
+    family, score, circles_seen = _searched(clip, looked)
     clear = is_clear(family, len(looked))
     if not clear or family_aspect(family) < ASIDE_ASPECT or _by_colour(clip, family):
         aside = clear and family_aspect(family) < ASIDE_ASPECT
@@ -95,11 +103,14 @@ def find_disc(clip: Clip) -> list[DiscSeen]:
             f"no disc was found in {clip.path.name}; click the middle of the disc and its rim, "
             "or film from the side with the whole disc in the picture"
         )
+    middle = (clip.info.width - 1) / 2.0
+    another = another_lifts(family, circles_seen, len(looked), middle)
     shown = sorted(family, key=lambda s: -s.fit.support)
     family = _to_rim(clip, shown)
     best = [(s.frame, s.fit.ring) for s in family[:MOST_FOR_TONE]]
     clip.tone = best_tone(clip, best, ringed=family is not shown)
-    return sorted((_again(clip, s) for s in family), key=lambda s: -s.fit.support)
+    again = sorted((_again(clip, s) for s in family), key=lambda s: -s.fit.support)
+    return DiscFound(again, another)
 
 
 def _widened(clip: Clip, looked: list[int], least: float) -> list[DiscSeen]:
@@ -112,13 +123,14 @@ def _widened(clip: Clip, looked: list[int], least: float) -> list[DiscSeen]:
     return seen + [s for w in WIDENED for s in _circles_on(clip, looked[1::2], True, w)]
 
 
-def _searched(clip: Clip, looked: list[int]) -> tuple[list[DiscSeen], float]:
-    """The likeliest disc and its worth, looked for in one tone after the other until it is clear;
-    ``clip.tone`` is left at the last.
+def _searched(clip: Clip, looked: list[int]) -> tuple[list[DiscSeen], float, list[DiscSeen]]:
+    """The likeliest disc, its worth, and all that was seen with it; looked for in one tone after
+    the other until it is clear. ``clip.tone`` is left at the last.
 
     A tone in which half of the looks show nothing likely is come back to where none is clear.
     """
     family: list[DiscSeen] = []
+    with_it: list[DiscSeen] = []
     score = 0.0
     half, rest = looked[::2], looked[1::2]
     put_off = []
@@ -132,17 +144,18 @@ def _searched(clip: Clip, looked: list[int]) -> tuple[list[DiscSeen], float]:
         seen += _circles_on(clip, rest, raised, radius=sure_radius(first))
         found, worth = largest(seen, len(looked))
         if worth > score:
-            family, score = found, worth
+            family, score, with_it = found, worth, seen
         if is_the_disc(family, len(looked)):
-            return family, score
+            return family, score, with_it
     for tone, raised, seen in put_off:
         clip.tone = tone
-        found, worth = largest(seen + _circles_on(clip, rest, raised), len(looked))
+        seen += _circles_on(clip, rest, raised)
+        found, worth = largest(seen, len(looked))
         if worth > score:
-            family, score = found, worth
+            family, score, with_it = found, worth, seen
         if is_the_disc(family, len(looked)):
             break
-    return family, score
+    return family, score, with_it
 
 
 def _to_rim(clip: Clip, family: list[DiscSeen]) -> list[DiscSeen]:

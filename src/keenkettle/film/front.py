@@ -39,7 +39,7 @@ def from_front(clip: Clip, net: PoseNet) -> bool:
     """Whether the film shows somebody from the front or from behind."""
     points = []
     for n in np.linspace(0, clip.info.frames - 1, LOOKED_AT + 2)[1:-1]:
-        net.crop = None
+        net.begin()
         found = net.find(clip.rgb(int(n)))
         if found is not None and found.presence >= LEAST_PRESENCE:
             points.append(found.xy)
@@ -75,7 +75,7 @@ def find_front(
     xy = np.full((count, 33, 2), np.nan)
     lines = BarLines()
     step = max(round(clip.info.fps_nominal / FASTEST_FPS), 1)
-    net.crop = None
+    net.begin()
     for n, rgb in clip.rgbs(list(range(0, count, step))):
         found = net.find(rgb)
         if found is not None and found.presence >= LEAST_PRESENCE:

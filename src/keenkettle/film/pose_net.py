@@ -30,6 +30,7 @@ LEAST_SCORE, LEAST_PRESENCE = 0.5, 0.5
 #: A square about the bar where nobody is found on the whole picture, shares of its shorter side.
 PARTS = (0.65, 1.0, 0.45)
 HALF = 0.6  # of the picture's width, a half with some overlap
+HOLDS, STAYS = 0.35, 0.15  # of the body: a hand's way to the bar; the hips' way between looks
 LIKE_SIZE = 0.6  # of the largest person: smaller ones stand far behind
 #: Shares of a body's height. Trunk and leg are 0.29 and 0.49 of it (Winter 2009), less what a turn
 #: to the camera hides; shoulders over ankles at least; ears below hips at most, of the trunk.
@@ -154,7 +155,7 @@ def _anchors() -> FloatArray:
 
 
 class PoseNet:
-    """Both nets, one thread. ``crop`` carries over from frame to frame; reset it on a seek."""
+    """Both nets, one thread. ``crop`` carries over from frame to frame; ``begin`` on a seek."""
 
     def __init__(self) -> None:
         """Load the nets.
@@ -167,6 +168,7 @@ class PoseNet:
             _load("pose_landmark_full.tflite"),
         )
         self.crop: Crop | None = None
+        self._hips: FloatArray | None = None  # of who had a hand near the bar
 
     def find(
         self,
@@ -180,20 +182,43 @@ class PoseNet:
             rgb: picture, shape (height, width, 3).
             near: a point, pixels, beside which the person is looked for first.
             body_px: about how tall the person is, where known; nobody is then found who is on
-                their head, and one of that size before one of another.
+                their head, and one of that size before one of another. With ``near``, the end of
+                the bar, whoever had a hand near it is found again, and nobody else.
         """
-        spare: Landmarks | None = None
+        other: Landmarks | None = None
+        odd: Landmarks | None = None
         for crop in self._to_try(rgb, near, body_px):
             found = self.read(rgb, crop)
             if found.presence < LEAST_PRESENCE:
                 continue
-            if body_px is None or is_upright(found.xy, body_px):
+            if body_px is not None and not is_upright(found.xy, body_px):
+                if odd is None and head_up(found.xy):
+                    odd = found  # of another size: what was taken for the disc may be none
+            elif near is None or body_px is None or self._is_meant(found.xy, near, body_px):
                 self.crop = found.next_crop
                 return found
-            if spare is None and head_up(found.xy):
-                spare = found  # of another size: what was taken for the disc may be none
+            else:
+                other = other or found
+        spare = (other if self._hips is None else None) or odd
         self.crop = None if spare is None else spare.next_crop
         return spare
+
+    def begin(self) -> None:
+        """Forget where the person was, as after a cut."""
+        self.crop = self._hips = None
+
+    def _is_meant(self, xy: FloatArray, near: tuple[float, float], body_px: float) -> bool:
+        """Whether somebody has a hand near the bar, or is where who had one was just before: others
+        lift behind.
+        """
+        (hips,) = _both_sides(xy, "hip")
+        (wrists,) = _both_sides(xy, "wrist")
+        at = hips.mean(axis=0)
+        holds = np.linalg.norm(wrists - np.array(near), axis=1).min() < HOLDS * body_px
+        stays = self._hips is not None and np.linalg.norm(at - self._hips) < STAYS * body_px
+        if holds or stays:
+            self._hips = at
+        return bool(holds or stays)
 
     def _to_try(
         self, rgb: NDArray[np.uint8], near: tuple[float, float] | None, body_px: float | None

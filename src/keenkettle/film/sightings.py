@@ -17,6 +17,7 @@ HEADS_ASPECT = 0.9  # heads are as clear as discs and move with them, but narrow
 #: A tilting bar takes its ends so many radii out of step; share of looks that are no further.
 TOGETHER, MOST_BESIDE = 1.0, 0.6
 ONE_SIZE = 0.05  # share of a radius
+BETWEEN_R, ASIDE_R = 5.8, 1.5  # between the ends of a bar, radii; and what is not known of it
 STANDS_R, MOVES_R = 0.25, 0.5  # radii about a place: of what stands there; beyond, of what moves
 ENOUGH, CLEAR_SUPPORT = 0.5, 0.65  # share of looks, and support, that end the search
 LIKELY_SUPPORT = 0.58  # of half of the looks, that may yet end it
@@ -105,6 +106,42 @@ def best_family(seen: list[DiscSeen]) -> tuple[list[DiscSeen], float]:
     return moving, best_score if moving is best else _worth(moving, lead.fit.ring.r)
 
 
+def another_lifts(
+    family: list[DiscSeen], seen: list[DiscSeen], looks: int, middle_px: float
+) -> bool:
+    """Whether a clear disc of another size moves so far aside that it is not on the same bar.
+
+    Args:
+        family: the bar's disc.
+        seen: all that was seen with it.
+        looks: frames that were looked at.
+        middle_px: column of the picture's middle, where what is far seems to go.
+    """
+    radius, x = (float(np.median([getattr(s.fit.ring, v) for s in family])) for v in ("r", "x"))
+    unlike = [s for s in seen if abs(s.fit.ring.r / radius - 1.0) > 2.0 * ONE_SIZE]
+    other, _ = best_family(unlike)
+    if not is_the_disc(other, looks):
+        return False
+    times, at = (float(np.median([getattr(s.fit.ring, v) for s in other])) for v in ("r", "x"))
+    times /= radius
+    aside = abs(at - middle_px - times * (x - middle_px)) / radius
+    turn = np.sqrt(max(1.0 - family_aspect(family) ** 2, 0.0))
+    return bool(aside > BETWEEN_R * turn + ASIDE_R)
+
+
+def in_step(known: list[tuple[int, Ring]], other: list[DiscSeen]) -> list[DiscSeen]:
+    """Those sightings of another disc on which it is as far over a known one as mostly."""
+    own = dict(known)
+    at_once = [s for s in other if s.frame in own]
+    if not at_once:
+        return []
+    radius = float(np.median([s.fit.ring.r for s in at_once]))
+    times = radius / float(np.median([own[s.frame].r for s in at_once]))
+    over = np.array([s.fit.ring.y - times * own[s.frame].y for s in at_once])
+    together = np.abs(over - np.median(over)) < TOGETHER * radius
+    return [s for s, near in zip(at_once, together, strict=True) if near]
+
+
 def beside(
     known: list[tuple[int, Ring]], seen: list[DiscSeen], sizes: tuple[float, float]
 ) -> list[DiscSeen]:
@@ -118,11 +155,7 @@ def beside(
     other, _ = best_family(apart)
     if not other:
         return []
-    radius = float(np.median([s.fit.ring.r for s in other]))
-    times = radius / float(np.median([own[s.frame].r for s in other]))
-    over = np.array([s.fit.ring.y - times * own[s.frame].y for s in other])
-    together = np.abs(over - np.median(over)) < TOGETHER * radius
-    kept = [s for s, near in zip(other, together, strict=True) if near]
+    kept = in_step(known, other)
     enough = len(kept) >= max(ENOUGH_AGREE, MOST_BESIDE * len(other))
     return kept if enough and moved(kept) else []
 
