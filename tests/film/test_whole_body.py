@@ -28,6 +28,7 @@ from keenkettle.film.posture import (
     _drives,
     comes,
     knees_ahead,
+    let_go,
     racked_on,
     smooth_motion,
     turning_over,
@@ -140,6 +141,16 @@ class BelievedTest(unittest.TestCase):
             turning = turning_over(np.arange(120) >= first, bar, 60.0)
             self.assertEqual(tuple(np.flatnonzero(turning)[[0, -1]]), span)
         self.assertFalse(turning_over(np.ones(120, bool), bar, 60.0).any())
+
+    def test_a_bar_that_falls_away_is_out_of_the_hands_from_where_it_was_let_go(self):
+        t = np.arange(60) / 60.0
+        row = 100.0 + np.minimum(np.where(t < 0.5, 0.0, 1200.0 * (t - 0.5) ** 2), 290.0)
+        away = row > 300.0
+        gone = let_go(away, row, 170.0)
+        self.assertEqual(int(np.argmax(gone)), 30)
+        self.assertTrue(gone[30:].all())
+        # Shoulders that were taken to be elsewhere for a moment let nothing go before it.
+        self.assertFalse(let_go(away, np.full(60, 100.0), 170.0)[: int(np.argmax(away))].any())
 
     def test_a_bar_comes_to_the_shoulders_slowly_and_leaves_them_at_once(self):
         on = np.zeros(120, bool)

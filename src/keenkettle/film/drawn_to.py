@@ -14,7 +14,7 @@ import numpy as np
 from keenkettle.film.believed import FEET
 from keenkettle.film.footage import Footage
 from keenkettle.film.fuse import Line, Pull, Smooth
-from keenkettle.film.posture import comes, racked_on, still, turning_over
+from keenkettle.film.posture import comes, let_go, racked_on, still, turning_over
 from keenkettle.film.through_marks import shoulder_under, stands_through
 from keenkettle.measure.calibration import PLATE_MM
 from keenkettle.measure.geometry import BoolArray, FloatArray
@@ -23,6 +23,7 @@ from keenkettle.measure.segments import SEGMENT_SHARE
 
 #: Wrist to the middle of the grip, share of stature (Winter 2009: half of a hand); its error.
 HAND_SHARE, HAND_SIGMA_MM = 0.054, 35.0
+MOST_REACH = 0.48  # of stature, shoulder to bar: an arm and a hand have 0.39
 #: An arm's length from the side, share of stature, with a wide grip; how much shorter it looks when
 #: its bend counts; and what the hand may be off then.
 LONG_ARM, BENT_ARM, BENT_HAND_MM = 0.29, 0.6, 50.0
@@ -42,7 +43,9 @@ COMES_MM = 120.0  # off the shoulders while the bar comes to them or leaves them
 
 
 def hand_on_bar(p: FloatArray, film: Footage, bar_xy: FloatArray, stature_mm: float) -> Pull:
-    """The wrist stays by the bar: a hand's length from where it is held, toward the shoulder."""
+    """The wrist stays by the bar: a hand's length from where it is held, toward the shoulder; until
+    the bar is let go.
+    """
     j = JOINTS.index("wrist")
     held = film.held_at(bar_xy)
     toward = p[:, JOINTS.index("shoulder")] - held
@@ -50,8 +53,11 @@ def hand_on_bar(p: FloatArray, film: Footage, bar_xy: FloatArray, stature_mm: fl
     reach = np.minimum(HAND_SHARE * stature_mm * film.mm, 0.4 * length)
     place = held + toward / length * reach
     # On a bent arm the hand points to the elbow, which may be anywhere.
-    bent = np.clip((LONG_ARM * stature_mm * film.mm / length[:, 0] - 1.0) / BENT_ARM, 0.0, 1.0)
-    return Pull(j, place, np.hypot(HAND_SIGMA_MM, BENT_HAND_MM * bent) * film.mm)
+    tall = stature_mm * film.mm
+    bent = np.clip((LONG_ARM * tall / length[:, 0] - 1.0) / BENT_ARM, 0.0, 1.0)
+    sigma = np.hypot(HAND_SIGMA_MM, BENT_HAND_MM * bent) * film.mm
+    gone = let_go(length[:, 0] > MOST_REACH * tall, bar_xy[:, 1], MOST_REACH * tall)
+    return Pull(j, place, np.where(gone, np.inf, sigma))
 
 
 def head_over_shoulder(p: FloatArray, firmly: FloatArray, stature_px: float, mm: float) -> Pull:

@@ -59,6 +59,24 @@ def racked_on(p: FloatArray, film: Footage, bar_xy: FloatArray) -> BoolArray:
     return np.asarray(binary_opening(on, np.ones(max(round(RACK_S * film.fps), 1), bool)))
 
 
+def let_go(away: BoolArray, row: FloatArray, reach_px: float) -> BoolArray:
+    """Frames (N,) on which the bar is out of the hands.
+
+    Args:
+        away: where it is too far from the shoulders to be held, shape (N,).
+        row: of the bar's end, shape (N,), pixels.
+        reach_px: what is too far.
+    """
+    out = away.copy()
+    for first in np.flatnonzero(np.diff(away.astype(int)) == 1) + 1:
+        n = int(first)
+        while n > 0 and row[n] > row[n - 1]:  # it falls from where it was let go
+            n -= 1
+        if row[first] - row[n] > 0.5 * reach_px:  # else the shoulders were taken to be elsewhere
+            out[n:first] = True
+    return out
+
+
 def turning_over(on: BoolArray, bar_xy: FloatArray, fps: float) -> BoolArray:
     """Frames (N,) on which the elbows turn over as the bar comes to the shoulders, as ``on`` (N,)
     tells: they are round soon after it was highest, about when it is caught.
