@@ -35,7 +35,7 @@ from keenkettle.film.posture import (
 )
 from keenkettle.film.rim import Ring
 from keenkettle.film.thick import Outlines
-from keenkettle.film.whole_body import _outlined, fuse_span
+from keenkettle.film.whole_body import _outlined, _passed, _seen_only, fuse_span
 from keenkettle.measure.calibration import Calibration
 from keenkettle.measure.motion import JOINTS, BarTrack, JointTrack, Motion, make_motion
 from keenkettle.measure.peak_speed import _crest, _hidden_near_s
@@ -265,6 +265,16 @@ class MovingTest(unittest.TestCase):
         xy = np.stack([np.full(120, 100.0), 200.0 - np.arange(120.0)], -1)
         bar = BarTrack(xy, np.ones(120), 0.05, cuts=(50, 100))
         self.assertEqual(moving_spans(bar, 60.0, 90.0), [(0, 49), (50, 99), (100, 119)])
+
+    def test_what_was_carried_along_by_a_passer_is_not_the_joint(self):
+        astray = np.arange(0, 120, 2) == 60
+        passed = _passed(np.arange(0, 120, 2), astray, 120, 60.0)
+        self.assertEqual(int(np.argmax(passed)), 60)
+        self.assertEqual([passed[n] > 0 for n in (47, 50, 70, 73)], [False, True, True, False])
+        track = JointTrack(np.zeros((200, 2)), np.ones(200))
+        kept = np.isfinite(_seen_only(track, 40, passed > 0).xy_px[:, 0])
+        self.assertEqual(np.flatnonzero(~kept)[[0, -1]].tolist(), [40 + 49, 40 + 71])
+        self.assertFalse(_passed(np.arange(9), np.zeros(9, bool), 9, 60.0).any())
 
     def test_a_disc_that_shows_its_face_tells_a_film_from_the_side(self):
         bar = BarTrack(np.zeros((20, 2)), np.ones(20), 0.1)

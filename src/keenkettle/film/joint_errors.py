@@ -79,12 +79,12 @@ def between_marks(
         racked = racked_on(p, film, bar_xy)
         moved = np.where(racked, comes(racked, film.fps), moved)  # it goes with the bar
     left = MOVED_MM.get(name, 0.0) * mm * moved
-    unmarked = _unmarked(film, name, span)
+    far = unmarked(film, name, span)
     away = np.linalg.norm(p[:, JOINTS.index(name)] - bar_xy, axis=1) / film.radius_px
     if name in COVERED_REACH:
-        left = np.hypot(left, COVERED_MARKED_MM * mm * unmarked * (away < COVERED_REACH[name]))
+        left = np.hypot(left, COVERED_MARKED_MM * mm * far * (away < COVERED_REACH[name]))
     if name == "ear":
-        left = np.hypot(left, HEAD_TURNS_MM * mm * unmarked * (away < HEAD_COVER))
+        left = np.hypot(left, HEAD_TURNS_MM * mm * far * (away < HEAD_COVER))
     if name == "elbow":
         racked = racked_on(p, film, bar_xy)
         there = _shared_with_a_mark(racked, film, name, span)
@@ -95,11 +95,11 @@ def between_marks(
         whipped = np.minimum(_moved_on(film, name, span) / (WHIPPED_ON_MM * mm), 1.0)
         left = np.hypot(left, whipped * np.hypot(most, folds))
     if name in FEET:
-        left = np.hypot(left, LIFTED_MM * mm * unmarked * ~still(smooth, name, mm))
+        left = np.hypot(left, LIFTED_MM * mm * far * ~still(smooth, name, mm))
     return np.asarray(left)
 
 
-def _unmarked(film: Footage, name: str, span: tuple[int, int]) -> FloatArray:
+def unmarked(film: Footage, name: str, span: tuple[int, int]) -> FloatArray:
     """How far from a joint's next mark, in UNMARKED_S and at most 1, shape (N,)."""
     every = np.arange(span[0], span[1] + 1)
     away = np.abs(every[:, None] - np.array(sorted(film.marks[name]))).min(axis=1) / film.fps

@@ -7,6 +7,8 @@ the limbs, their lengths, planted feet, the hand on the bar and smooth motion in
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -35,7 +37,7 @@ from keenkettle.film.drawn_to import (
 )
 from keenkettle.film.footage import Footage, Look
 from keenkettle.film.fuse import Limb, Line, Seen, Smooth, fuse
-from keenkettle.film.joint_errors import all_the_while, between_marks
+from keenkettle.film.joint_errors import all_the_while, between_marks, unmarked
 from keenkettle.film.limb_lines import LIMBS, Scene, discs_of, lines_of
 from keenkettle.film.outline import Masks
 from keenkettle.film.posture import knees_ahead, racked_on, smooth_motion, still, turning_over
@@ -58,6 +60,9 @@ LEAST_HELD = 3  # places across thigh and shank that are seen
 #: What joints may be off all the while the disc hides the head.
 HEADLESS_MM = {"knee": 28.0, "hip": 40.0, "shoulder": 110.0, "ear": 140.0, "elbow": 200.0}
 HEADLESS_FEET_MM = 15.0
+#: What joints between marks may be off while somebody passes before them.
+PASSED_MM = {"shoulder": 120.0, "ear": 150.0, "elbow": 200.0}
+OTHER_PASSED_MM = 70.0
 LIMB_SD = {"trunk": 0.05, "arm": 0.12, "other": 0.045}
 ARMS = (("shoulder", "elbow"), ("elbow", "wrist"))
 LEAST_FRAMES = 12
@@ -90,7 +95,9 @@ def fuse_span(
     xy[at[astray]], sigma[at[astray]] = np.nan, np.inf
     stature = _scale_of(xy[at], film)
     hidden = np.linalg.norm(np.nan_to_num(xy) - bar_xy[:, None], axis=-1) < COVER * film.radius_px
-    marked = with_marks(xy, sigma, hidden, film.marks, film.flow, span, film.fps, mm)
+    passed = _passed(at, astray, len(bar_xy), film.fps)
+    flow = {name: _seen_only(track, lo, passed > 0.0) for name, track in film.flow.items()}
+    marked = with_marks(xy, sigma, hidden, film.marks, flow, span, film.fps, mm)
     xy, sigma = marked.xy, marked.sigma
     told = np.array([len(film.marks.get(name, {})) > 0 for name in JOINTS])
     trusted = np.where(told[None], 1.0, marked.firm)
@@ -134,6 +141,8 @@ def fuse_span(
         left, own = all_the_while(name, p, bar_xy, film, bool(told[j])), error[:, j]
         if told[j]:
             left = np.hypot(left, between_marks(name, p, bar_xy, smooth, film, span))
+            behind = PASSED_MM.get(name, OTHER_PASSED_MM) * passed * unmarked(film, name, span)
+            left = np.hypot(left, behind * mm)
         else:
             if name in ("hip", "knee"):
                 left = np.hypot(left, BLIND_MM * mm * blind)
@@ -141,6 +150,23 @@ def fuse_span(
             left = np.hypot(left, HEADLESS_MM.get(name, HEADLESS_FEET_MM) * mm * lost)
         out[name].xy_px[lo : hi + 1] = p[:, j]
         out[name].sigma_px[lo : hi + 1] = POOLED * np.hypot(own, left)
+
+
+def _passed(at: NDArray[np.int64], astray: BoolArray, frames: int, fps: float) -> FloatArray:
+    """How near to frames (K,) of the span on which the nets were ``astray``, 1 there and 0 from
+    NEARBY_S away, shape (N,): somebody is before the athlete.
+    """
+    if not astray.any():
+        return np.zeros(frames)
+    away_s = np.abs(np.arange(frames)[:, None] - at[astray]).min(axis=1) / fps
+    return np.asarray(np.maximum(1.0 - away_s / NEARBY_S, 0.0))
+
+
+def _seen_only(track: JointTrack, lo: int, passed: BoolArray) -> JointTrack:
+    """A carried track without what was carried along by somebody who passes."""
+    xy = track.xy_px.copy()
+    xy[lo : lo + len(passed)][passed] = np.nan
+    return replace(track, xy_px=xy)
 
 
 def _scene(
