@@ -56,7 +56,9 @@ def hand_on_bar(p: FloatArray, film: Footage, bar_xy: FloatArray, stature_mm: fl
     tall = stature_mm * film.mm
     bent = np.clip((LONG_ARM * tall / length[:, 0] - 1.0) / BENT_ARM, 0.0, 1.0)
     sigma = np.hypot(HAND_SIGMA_MM, BENT_HAND_MM * bent) * film.mm
-    gone = let_go(length[:, 0] > MOST_REACH * tall, bar_xy[:, 1], MOST_REACH * tall)
+    # Overhead it is the shoulders that are taken to be elsewhere.
+    away = (length[:, 0] > MOST_REACH * tall) & (toward[:, 1] < 0.0)
+    gone = let_go(away, bar_xy[:, 1], MOST_REACH * tall)
     return Pull(j, place, np.where(gone, np.inf, sigma))
 
 

@@ -30,7 +30,7 @@ LEAST_SCORE, LEAST_PRESENCE = 0.5, 0.5
 #: A square about the bar where nobody is found on the whole picture, shares of its shorter side.
 PARTS = (0.65, 1.0, 0.45)
 HALF = 0.6  # of the picture's width, a half with some overlap
-HOLDS, STAYS = 0.35, 0.15  # of the body: a hand's way to the bar; the hips' way between looks
+HOLDS, STAYS = 0.42, 0.15  # of the body: a hand's way to the bar; the hips' way between looks
 LIKE_SIZE = 0.6  # of the largest person: smaller ones stand far behind
 #: Shares of a body's height. Trunk and leg are 0.29 and 0.49 of it (Winter 2009), less what a turn
 #: to the camera hides; shoulders over ankles at least; ears below hips at most, of the trunk.
