@@ -25,6 +25,7 @@ from keenkettle.film.write import write_pictures
 from keenkettle.lifter.camera import Camera
 from keenkettle.lifter.film import truth_document, write_truth
 from keenkettle.lifter.motion import SimMotion
+from keenkettle.lifter.recipe import RecipeError
 from keenkettle.lifter.repeated import set_of
 from keenkettle.measure.geometry import FloatArray
 
@@ -173,8 +174,16 @@ def make(case: Case) -> tuple[Path, dict[str, Any], float]:
 
 
 def judge(case: Case) -> Tally:
-    """Analyse one film without a click, and with a mark a second."""
-    return tally_of(case.name, case.lift, case.seed, *make(case))
+    """Analyse one film without a click, and with a mark a second; a body drawn by lot may be too
+    short to show its fault.
+    """
+    try:
+        made = make(case)
+    except RecipeError as err:
+        none = Tally()
+        none.auto.names.append(f"{case.name}: {err}")
+        return none
+    return tally_of(case.name, case.lift, case.seed, *made)
 
 
 def table(word: str, chosen: Sequence[Case]) -> list[tuple[str, str, str, bool]]:

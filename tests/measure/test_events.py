@@ -157,6 +157,15 @@ class EventTest(unittest.TestCase):
         rep = find_reps(motion_of(swayed))[0]
         self.assertAlmostEqual(rep.lift_off, 80 + self.rep.lift_off - 60, delta=2)
 
+    def test_a_dropped_bar_that_bounces_is_not_lifted_again(self):
+        t = np.arange(1, 60) / 60.0
+        fall = 1150.0 - 0.5 * 9810.0 * t**2
+        bounce = 2300.0 * t - 0.5 * 9810.0 * t**2
+        dropped = np.concatenate([clean_heights(), fall[fall > 0], bounce[bounce > 0]])
+        self.assertEqual(len(find_reps(motion_of(np.append(dropped, np.zeros(40))))), 1)
+        again = np.concatenate([dropped, np.zeros(40), clean_heights()])
+        self.assertEqual(len(find_reps(motion_of(again))), 2)
+
     def test_a_vertical_that_is_not_known_is_carried_into_ways_forward(self):
         sure = RepContext(self.motion, self.rep, self.events, "clean")
         unsure = RepContext(

@@ -37,6 +37,8 @@ REBEND_DEG = 2.0  # the knee must bend again by this much for a power position
 SECOND_PULL_S = 0.16  # about how long it takes, where its beginning was not seen
 THIGH_MM = 95.0  # bar centre to the thigh's line when they touch: half a thigh and half a bar
 MEET_S = 0.05
+#: A bar that fell so fast, m/s, just before, and is fastest so soon after, was dropped and bounces.
+DROPPED_M_S, BOUNCE_S, BOUNCE_MM = 2.5, 0.2, 150.0
 STEADY_FRAMES, CATCH_SIGMAS = 3, 0.7
 CATCH_TOP = 0.08  # share of the fastest fall that is its top
 BELOW_KNEE_MM = 20.0  # a bar that starts no lower than this starts at the knee, not below
@@ -96,7 +98,7 @@ def find_reps(
         first = i + int(fast[0])
         start = _lift_off(motion, rest, first, i)
         end = _rep_end(motion, rest, first, y[start])
-        from_low = y[start] < low + 0.55 * (top - low)
+        from_low = y[start] < low + 0.55 * (top - low) and not _bounces(motion, start, end)
         if from_low and y[first : end + 1].max() - y[start] > least_mm:
             reps.append(RepSpan(start, end))
         i = (
@@ -109,6 +111,14 @@ def find_reps(
             + 1
         )
     return reps
+
+
+def _bounces(motion: Motion, start: int, end: int) -> bool:
+    """Whether the bar rises because it was dropped: at once, and fastest at the floor."""
+    y, v = motion.bar[:, 1], motion.bar_v[:, 1]
+    fell = v[(motion.t_s >= motion.t_s[start] - BOUNCE_S) & (motion.t_s <= motion.t_s[start])]
+    fastest = start + int(np.argmax(v[start : end + 1]))
+    return bool(fell.min() < -DROPPED_M_S and y[fastest] - y[start] < BOUNCE_MM)
 
 
 def _lift_off(motion: Motion, rest: BoolArray, rising: int, floor: int) -> int:
