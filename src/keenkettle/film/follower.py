@@ -51,7 +51,6 @@ PRINT_BELOW, FAST_R = OUTLINED, 0.07  # support; radii a frame, where print is a
 PRINT_PX = 1.0  # a frame; slower than that the rim is as good
 #: Share of the way to the rim: print is about five times as exact, but drifts.
 RIM_TELLS, SMEARED_TELLS = 0.2, 0.08
-ON_FACE = 0.3  # of the rim: an inner ring that is larger is on the face, no sleeve
 PRINT_ALONE, PRINT_OFF = 6, 0.1  # frames with no rim at all; radii off the way
 KNOWN_AS = 2.0  # looks that the inner ring's place, as known at first, counts for
 LEAST_SCATTER = 0.15  # pixels; rays on one picture share what is wrong with it
@@ -371,9 +370,6 @@ class DiscFollower:
         moved = face_moved(before, gray, self._outline(self.at), ahead)
         if moved is None:
             return fit
-        if self.inner is not None and self.inner.r > ON_FACE * r:
-            # The outline of a thick disc does not go quite as its face does.
-            moved = moved + self._aside(self.at) - self._aside(moved)
         near = fit
         if fit is None or float(np.hypot(*(_middle(fit) - moved))) > SAME * r:
             self.smeared = False
