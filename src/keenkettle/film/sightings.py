@@ -71,7 +71,7 @@ def is_likely(family: list[DiscSeen], looks: int) -> bool:
 
 
 def is_the_disc(family: list[DiscSeen], looks: int) -> bool:
-    """The same of something that is no head."""
+    """Whether they leave no doubt, and are not as narrow as a head."""
     return is_clear(family, looks) and family_aspect(family) > HEADS_ASPECT
 
 
@@ -129,19 +129,6 @@ def another_lifts(
     return bool(aside > BETWEEN_R * turn + ASIDE_R)
 
 
-def in_step(known: list[tuple[int, Ring]], other: list[DiscSeen]) -> list[DiscSeen]:
-    """Those sightings of another disc on which it is as far over a known one as mostly."""
-    own = dict(known)
-    at_once = [s for s in other if s.frame in own]
-    if not at_once:
-        return []
-    radius = float(np.median([s.fit.ring.r for s in at_once]))
-    times = radius / float(np.median([own[s.frame].r for s in at_once]))
-    over = np.array([s.fit.ring.y - times * own[s.frame].y for s in at_once])
-    together = np.abs(over - np.median(over)) < TOGETHER * radius
-    return [s for s, near in zip(at_once, together, strict=True) if near]
-
-
 def beside(
     known: list[tuple[int, Ring]], seen: list[DiscSeen], sizes: tuple[float, float]
 ) -> list[DiscSeen]:
@@ -155,9 +142,22 @@ def beside(
     other, _ = best_family(apart)
     if not other:
         return []
-    kept = in_step(known, other)
+    kept = _in_step(known, other)
     enough = len(kept) >= max(ENOUGH_AGREE, MOST_BESIDE * len(other))
     return kept if enough and moved(kept) else []
+
+
+def _in_step(known: list[tuple[int, Ring]], other: list[DiscSeen]) -> list[DiscSeen]:
+    """Those sightings of another disc on which it is as far over a known one as mostly."""
+    own = dict(known)
+    at_once = [s for s in other if s.frame in own]
+    if not at_once:
+        return []
+    radius = float(np.median([s.fit.ring.r for s in at_once]))
+    times = radius / float(np.median([own[s.frame].r for s in at_once]))
+    over = np.array([s.fit.ring.y - times * own[s.frame].y for s in at_once])
+    together = np.abs(over - np.median(over)) < TOGETHER * radius
+    return [s for s, near in zip(at_once, together, strict=True) if near]
 
 
 def _alike(one: DiscSeen, other: DiscSeen) -> bool:
