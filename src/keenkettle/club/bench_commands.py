@@ -93,6 +93,28 @@ class RemoveNote:
 
 
 @dataclass
+class SpanNote:
+    """A note stands on frames ``first`` to ``last``."""
+
+    note_id: int
+    first: int
+    last: int
+    name: str = "how long a note stays"
+    _before: tuple[int, int] = (0, 0)
+
+    def do(self, session: Session) -> None:
+        """Keep it."""
+        row = session.get_one(NoteRow, self.note_id)
+        self._before = row.first, row.last
+        row.first, row.last = self.first, self.last
+
+    def undo(self, session: Session) -> None:
+        """Let it stand where it stood."""
+        row = session.get_one(NoteRow, self.note_id)
+        row.first, row.last = self._before
+
+
+@dataclass
 class SetEvent:
     """The coach moves an event of a rep to a frame; None gives it back to the measuring."""
 

@@ -139,6 +139,7 @@ class Note:
 
 #: The kind of a note that puts its frame on the shelf; its words are shown with it.
 SHELF = "shelf"
+DRAWN = "drawn"  # of a line drawn by hand, through its points
 
 
 @dataclass(frozen=True)

@@ -21,7 +21,7 @@ from keenkettle.measure.motion import JOINTS
 
 BIAS_MM = {
     "elbow": 32.0, "wrist": 22.0, "heel": 11.0, "toe": 11.0, "ankle": 16.0, "knee": 16.0,
-    "ear": 23.0, "shoulder": 16.0, "hip": 11.0,
+    "ear": 23.0, "shoulder": 16.0, "hip": 16.0,
 }  # fmt: skip
 #: From the athlete's middle to the near side. From a camera that is turned the two sides stand
 #: apart on the picture, and what the nets see is often between them: by so much of that.
@@ -39,8 +39,10 @@ TURNED_DEG = 6.0
 COVERED_MM = {"knee": 30.0, "ankle": 22.0, "heel": 24.0, "toe": 16.0}
 COVERED_REACH = {"knee": 1.7, "ankle": 1.3, "heel": 1.3, "toe": 1.3}
 COVERED_MARKED_MM = 7.0  # between marks
-#: With the bar overhead, upper arms are before ears and about the shoulders.
-OVERHEAD_MM = {"ear": 30.0, "shoulder": 18.0}
+#: With the bar overhead, upper arms are before ears and about the shoulders. The disc covers hands:
+#: nets put a wrist where the forearm is last seen, which on raised arms is not on the way to it.
+OVERHEAD_MM = {"ear": 30.0, "shoulder": 18.0, "elbow": 35.0, "wrist": 30.0}
+RACK_WRIST_MM = 35.0
 #: Nets see a bent knee where the kneecap is; the knee's angle from which, and what it bends by.
 BENT_KNEE_MM, STRAIGHT_DEG, BENT_BY_DEG = 16.0, 150.0, 60.0
 #: What a mark tells fades as the body goes on to another pose: by bar travel, and how much it may
@@ -131,6 +133,8 @@ def all_the_while(
     if name in OVERHEAD_MM and not told:
         over = p[:, JOINTS.index("wrist"), 1] < p[:, JOINTS.index("ear"), 1]
         left = np.hypot(left, OVERHEAD_MM[name] * over)
+    if name == "wrist" and not told:
+        left = np.hypot(left, RACK_WRIST_MM * racked_on(p, film, bar_xy))
     if name == "knee" and not told:
         legs = (p[:, JOINTS.index(n)] for n in ("ankle", "knee", "hip"))
         bent = np.clip((STRAIGHT_DEG - included_deg(*legs)) / BENT_BY_DEG, 0.0, 1.0)

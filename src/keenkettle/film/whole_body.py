@@ -95,7 +95,7 @@ def fuse_span(
     xy[at[astray]], sigma[at[astray]] = np.nan, np.inf
     stature = _scale_of(xy[at], film)
     hidden = np.linalg.norm(np.nan_to_num(xy) - bar_xy[:, None], axis=-1) < COVER * film.radius_px
-    passed = _passed(at, astray, len(bar_xy), film.fps)
+    passed = _passed(at, others, len(bar_xy), film.fps)
     flow = {name: _seen_only(track, lo, passed > 0.0) for name, track in film.flow.items()}
     marked = with_marks(xy, sigma, hidden, film.marks, flow, span, film.fps, mm)
     xy, sigma = marked.xy, marked.sigma
@@ -152,13 +152,13 @@ def fuse_span(
         out[name].sigma_px[lo : hi + 1] = POOLED * np.hypot(own, left)
 
 
-def _passed(at: NDArray[np.int64], astray: BoolArray, frames: int, fps: float) -> FloatArray:
-    """How near to frames (K,) of the span on which the nets were ``astray``, 1 there and 0 from
+def _passed(at: NDArray[np.int64], others: BoolArray, frames: int, fps: float) -> FloatArray:
+    """How near to frames (K,) of the span on which the nets saw ``others``, 1 there and 0 from
     NEARBY_S away, shape (N,): somebody is before the athlete.
     """
-    if not astray.any():
+    if not others.any():
         return np.zeros(frames)
-    away_s = np.abs(np.arange(frames)[:, None] - at[astray]).min(axis=1) / fps
+    away_s = np.abs(np.arange(frames)[:, None] - at[others]).min(axis=1) / fps
     return np.asarray(np.maximum(1.0 - away_s / NEARBY_S, 0.0))
 
 

@@ -37,13 +37,20 @@ def graph_of(motion: Motion, name: str) -> Graph:
         KeyError: there is no such curve.
     """
     if name == "angles":
-        return Graph(name, "joint angles, degrees", "deg", _angles(motion))
+        label = "joint angles, degrees" + _smoothed(motion.joint_cutoff_hz)
+        return Graph(name, label, "deg", _angles(motion))
     label, unit, values = {
         "speed": ("bar speed up, m/s", "m/s", motion.bar_v[:, 1]),
         "height": ("bar height from its start, cm", "mm", motion.bar[:, 1]),
         "forward": ("bar ahead of its start, cm", "mm", motion.bar[:, 0]),
     }[name]
+    label += _smoothed(motion.bar_cutoff_hz)
     return Graph(name, label, unit, (Line("bar", values),))
+
+
+def _smoothed(cutoff_hz: float | None) -> str:
+    """How much a curve is smoothed: the cut-off at which half of a swing is left."""
+    return "" if cutoff_hz is None else f" · smoothed, cut-off {cutoff_hz:.0f} Hz"
 
 
 def _angles(m: Motion) -> tuple[Line, ...]:

@@ -12,7 +12,7 @@ import numpy as np
 
 from keenkettle.measure.calibration import Calibration
 from keenkettle.measure.geometry import BoolArray, FloatArray
-from keenkettle.measure.smooth import BAR_CUTOFF_HZ, JOINT_CUTOFF_HZ, smooth
+from keenkettle.measure.smooth import BAR_CUTOFF_HZ, JOINT_CUTOFF_HZ, half_amplitude_hz, smooth
 
 LITTLE_MM = 1.5  # of noise: a disc, not hands that stand for it; then smoothing takes less
 SURE_GROWTH = 2.0  # standard deviations of the change of a disc's size from row to row
@@ -91,6 +91,7 @@ class Motion:
         seen: whether the bar was seen, shape (N,), or bridged; None on exact motion.
         smeared: what a bar that was seen poorly in fast motion may be off besides, shape (N,), mm;
             None on exact motion.
+        bar_cutoff_hz, joint_cutoff_hz: of which smoothing left half; None on exact motion.
         facing_told: whether it is known which way is forward, or only guessed by the bar's path.
     """
 
@@ -109,6 +110,8 @@ class Motion:
     seen: BoolArray | None = None
     smeared: FloatArray | None = None
     facing_told: bool = True
+    bar_cutoff_hz: float | None = None
+    joint_cutoff_hz: float | None = None
 
     def has(self, *names: str) -> bool:
         """Whether all these joints are tracked."""
@@ -174,6 +177,7 @@ def make_motion(
     way = np.linalg.norm(np.gradient(world, axis=0), axis=1)  # mm from frame to frame
     poor = np.clip((POOR - bar.quality) / (POOR - SEEN), 0.0, 1.0)
     swayed_mm, swayed_m_s = _swayed(t_s, bar.drift_px, calibration.mm_per_px)
+    spacing_s = float(np.median(np.diff(t_s)))
     return Motion(
         t_s=t_s,
         bar=np.stack([a.value for a in axes], -1),
@@ -190,6 +194,8 @@ def make_motion(
         smeared=np.asarray(SMEARED * way * poor),
         rise_sigma=calibration.depth_sigma * np.abs(axes[1].value - middle[1]),
         facing_told=told,
+        bar_cutoff_hz=half_amplitude_hz(spacing_s, BAR_CUTOFF_HZ, twice),
+        joint_cutoff_hz=half_amplitude_hz(spacing_s, JOINT_CUTOFF_HZ),
     )
 
 

@@ -24,6 +24,7 @@ JOINT_CUTOFF_HZ = 15.0
 #: pi/(8*sqrt 2); and for 2 H - H^2, numerically.
 _I_ONCE = (0.83304, 0.27768)
 _I_TWICE = (1.08469, 0.54668)
+TWICED = 1.24651  # 2 H - H^2 is a half at so many times the cut-off of H
 
 
 class TrackError(ValueError):
@@ -47,6 +48,11 @@ class Smoothed:
 def cutoff_for(spacing_s: float, wanted_hz: float) -> float:
     """Cut-off that this frame spacing can carry: at most 0.4 of the frame rate, Hz."""
     return min(wanted_hz, 0.4 / spacing_s)
+
+
+def half_amplitude_hz(spacing_s: float, wanted_hz: float, twice: bool = False) -> float:
+    """The frequency of which smoothing leaves half, Hz."""
+    return cutoff_for(spacing_s, wanted_hz) * (TWICED if twice else 1.0)
 
 
 def smooth(

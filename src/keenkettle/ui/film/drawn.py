@@ -20,7 +20,7 @@ from keenkettle.film.faces import blur_faces
 from keenkettle.film.pose_net import NoNetError, PoseNet
 from keenkettle.film.write import write_pictures
 from keenkettle.ui import theme
-from keenkettle.ui.film import evidence
+from keenkettle.ui.film import evidence, laid
 from keenkettle.ui.film.key_frames import key_frames, paint_key_frame
 from keenkettle.ui.film.view_box import ViewBox
 from keenkettle.ui.jobs import Tell
@@ -39,6 +39,7 @@ class Drawing:
     notes: list[Note]
     blur: bool = False
     finding: Finding | None = None
+    laid: set[str] = field(default_factory=set)
     _net: PoseNet | None = field(default=None, repr=False)
     _heads: list[tuple[float, float, float]] = field(default_factory=list)
 
@@ -70,6 +71,7 @@ class Drawing:
         box = ViewBox(QRectF(image.rect()), QRectF(image.rect()))
         p = QPainter(image)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        laid.draw(p, box, self.review, self.rep, frame, self.laid)
         evidence.bar_path(p, box, self.review, self.rep, frame)
         evidence.skeleton(p, box, self.review, frame)
         x, y = self.review.bar.xy_px[frame]

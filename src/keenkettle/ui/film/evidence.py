@@ -1,4 +1,4 @@
-"""Lines drawn on the film: bar path, skeleton, plumb line, and the evidence of a finding."""
+"""Lines drawn on the film: bar path, skeleton, the coach's own, and the evidence of a finding."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QImage, QPainter, QPen, QPolygonF
 
-from keenkettle.club.look_up import Note
+from keenkettle.club.look_up import DRAWN, Note
 from keenkettle.coach.faults import all_faults
 from keenkettle.coach.front import has_sides
 from keenkettle.coach.judge import Finding, show_value
@@ -161,20 +161,25 @@ def notes(
     kept: list[Note],
     pending: list[tuple[float, float]],
     calibration: Calibration,
+    by_hand: bool = False,
 ) -> None:
-    """Words and measuring lines of this frame, and what is being clicked now."""
+    """Words, drawings and measuring lines of this frame, and what is being clicked, or drawn
+    ``by_hand``, now.
+    """
     for note in kept:
         spots = [box.at(*xy) for xy in note.points]
         if len(spots) > 1:
-            stroke(p, spots, OTHER, 2.0)
+            stroke(p, spots, OTHER, 3.0 if note.kind == DRAWN else 2.0)
+        if note.kind == DRAWN:
+            continue
         for spot in spots if note.kind != "text" else ():
             dot(p, spot, OTHER, 3.5)
         corner = spots[1] if note.kind == "angle" else spots[-1]
         tag(p, corner + QPointF(10, 6), note_text(note, calibration), box.target)
     spots = [box.at(*xy) for xy in pending]
     if len(spots) > 1:
-        stroke(p, spots, OTHER, 2.0)
-    for spot in spots:
+        stroke(p, spots, OTHER, 3.0 if by_hand else 2.0)
+    for spot in () if by_hand else spots:
         dot(p, spot, OTHER, 4.0)
 
 
@@ -187,7 +192,7 @@ def note_text(note: Note, calibration: Calibration) -> str:
     if note.kind == "angle" and len(points) == 3:
         r = angle(points[0], points[1], points[2], calibration)
         return f"{r.value:.0f}° ± {max(r.sigma, 0.5):.0f}"
-    return note.text
+    return "drawn by hand" if note.kind == DRAWN else note.text
 
 
 def joint_at(review: Review, name: str, frame: int) -> tuple[float, float] | None:
@@ -216,17 +221,6 @@ def skeleton(p: QPainter, box: ViewBox, review: Review, frame: int) -> None:
             p.setPen(QPen(DARK, 1.0))
             p.setBrush(WHITE if sure else Qt.BrushStyle.NoBrush)
             p.drawEllipse(box.at(*at), 3.0, 3.0)
-
-
-def plumb(p: QPainter, box: ViewBox, review: Review, rep: RepReview, frame: int) -> None:
-    """A dotted vertical through where the bar began."""
-    x, y = review.bar.path_on(frame)[rep.span.lift_off]
-    up = review.calibration.vertical_px
-    span = box.source.height() * 1.5
-    ends = [box.at(float(x + k * up[0]), float(y + k * up[1])) for k in (-span, span)]
-    pen = QPen(QColor(255, 248, 236, 200), 1.4, Qt.PenStyle.DotLine)
-    p.setPen(pen)
-    p.drawLine(ends[0], ends[1])
 
 
 def finding_lines(

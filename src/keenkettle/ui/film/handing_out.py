@@ -61,7 +61,9 @@ class HandingOut(QObject):
         s, rep = self.presenter.state, self.presenter.rep
         if s.review is None or rep is None:
             return
-        drawing = Drawing(s.review, rep, list(s.notes), blur, self.presenter.chosen)
+        drawing = Drawing(
+            s.review, rep, list(s.notes), blur, self.presenter.chosen, set(self.presenter.laid)
+        )
         work = self._work(kind, out, drawing, s.frame)
         job = Job(work)
         job.progressed.connect(lambda word, share, _left: self.told.emit(f"{word}: {share:.0%}"))

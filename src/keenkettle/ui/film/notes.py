@@ -5,9 +5,10 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from keenkettle.club import look_up
-from keenkettle.club.bench_commands import AddNote, RemoveNote, WriteReview
+from keenkettle.club.bench_commands import AddNote, RemoveNote, SpanNote, WriteReview
 from keenkettle.club.look_up import SHELF, Note
 from keenkettle.coach.written import draft
+from keenkettle.measure.metrics import phase_bounds
 
 if TYPE_CHECKING:
     from keenkettle.ui.film.presenter import FilmPresenter
@@ -51,6 +52,25 @@ class Notes:
         """Notes that belong to this frame."""
         s = self.film.state
         return [n for n in s.notes if n.first <= s.frame <= n.last]
+
+    def change_stay(self) -> str:
+        """Let the newest note of this frame stay for its phase, for the lift, or for this frame
+        alone again; returns what is so now, empty where there is no note.
+        """
+        here, rep, frame = self.here(), self.film.rep, self.film.state.frame
+        if not here or rep is None:
+            return ""
+        note = max(here, key=lambda n: n.id)
+        stays = [("this frame", (frame, frame))]
+        stays += [(name, (a, b)) for name, a, b in phase_bounds(rep.events) if a <= frame <= b][:1]
+        stays.append(("the lift", (rep.span.lift_off, rep.span.end)))
+        now = [span for _, span in stays]
+        own = (note.first, note.last)
+        at = now.index(own) if own in now else 0 if note.first == note.last else -1
+        name, (first, last) = stays[(at + 1) % len(stays)]
+        self.film.history.run(SpanNote(note.id, first, last))
+        self.reread()
+        return f"the note stays for {name}, frames {first} to {last}"
 
     @property
     def written(self) -> str:

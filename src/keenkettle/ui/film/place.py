@@ -16,6 +16,7 @@ from keenkettle.club.store import ClubError, Store
 from keenkettle.coach.front import is_front
 from keenkettle.coach.lifts import all_lifts
 from keenkettle.film.joints import MarksError
+from keenkettle.ui.film import laid
 from keenkettle.ui.film.compare_view import CompareView
 from keenkettle.ui.film.frames import FrameServer
 from keenkettle.ui.film.handing_out import HandingOut
@@ -58,6 +59,7 @@ class FilmPlace(QWidget):
         self.server = FrameServer()
         self.job: Job | None = None
         self.stage, self.rail, self.strip = Stage(), HeightRail(), ElasticStrip()
+        self.stage.laid = self.presenter.laid
         self.tools = StageTools(self.presenter, self.stage)
         self.player = Player(self.presenter, self._phase)
         self.taking = TakingIn(self.presenter, self.jobs)
@@ -507,15 +509,23 @@ class FilmPlace(QWidget):
             self.how.ask(self.facts)
 
     def toggle(self, what: str) -> None:
-        """Toggle "plumb", "whole" or "true_time"."""
-        if what == "plumb":
-            self.stage.show_plumb = not self.stage.show_plumb
+        """Toggle one of laid.SAYS, "whole" or "true_time"."""
+        if what in laid.SAYS:
+            self.presenter.laid ^= {what}
+            self.said.emit(laid.SAYS[what] + ("" if what in self.presenter.laid else ": off"))
         elif what == "whole":
             self.stage.whole = not self.stage.whole
             self._share_box()
         else:
             self.strip.true_time = self.shelf.graph.true_time = not self.strip.true_time
         self._show_frame()
+
+    def change_stay(self) -> None:
+        """Let the note of this frame stay for longer, or for the frame alone again."""
+        try:
+            self.said.emit(self.presenter.notes.change_stay() or "no note stands on this frame")
+        except ClubError as err:
+            self.said.emit(str(err))
 
     def show_bare(self, on: bool) -> None:
         """Hide everything drawn on the film while the key is held."""

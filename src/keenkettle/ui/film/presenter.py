@@ -64,6 +64,7 @@ class FilmPresenter:
         self.changed = changed
         self.state = FilmState()
         self.notes = Notes(self)
+        self.laid = {"plumb"}  # of laid.SAYS, over every film
         self._preview: Review | None = None
 
     # --- choosing -------------------------------------------------------------

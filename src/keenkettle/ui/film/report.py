@@ -14,6 +14,7 @@ from keenkettle.coach.faults import all_faults
 from keenkettle.coach.judge import Finding, show_error, show_value
 from keenkettle.coach.review import RepReview, Review
 from keenkettle.files import write_whole
+from keenkettle.measure.motion import Motion
 from keenkettle.ui import theme
 from keenkettle.ui.film.drawn import png_of
 
@@ -70,8 +71,14 @@ def report_html(
         f"<p><img width='1000' src='data:image/png;base64,{picture}'></p>{table}"
         f"<h2>Measured</h2><table cellpadding='3'>{numbers}</table>"
         f"<p>{escape(review.lift.name)}, rep {rep.number}, {review.info.fps_nominal:.0f} frames a "
-        f"second. {escape(CAUTION)}</p></body></html>"
+        f"second{_smoothed(rep.motion)}. {escape(CAUTION)}</p></body></html>"
     )
+
+
+def _smoothed(motion: Motion) -> str:
+    cutoffs = ((motion.bar_cutoff_hz, "bar"), (motion.joint_cutoff_hz, "joints"))
+    stated = [f"{what} {hz:.0f} Hz" for hz, what in cutoffs if hz is not None]
+    return f"; smoothed, cut-off {', '.join(stated)}" if stated else ""
 
 
 def write_report(html: str, out: Path) -> None:

@@ -11,7 +11,7 @@ from keenkettle.coach.judge import Finding
 from keenkettle.coach.review import RepReview, Review
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.ui import theme
-from keenkettle.ui.film import evidence
+from keenkettle.ui.film import evidence, laid
 from keenkettle.ui.film.evidence import Ghost
 from keenkettle.ui.film.view_box import ViewBox, area_like, fit_box, lift_area
 
@@ -40,9 +40,10 @@ class Stage(QWidget):
         self.caption = ""
         self.message = ""
         self.bare = self.whole = self.marking = False
-        self.show_plumb = True
+        self.laid: set[str] = set()  # of laid.SAYS
         self.notes: list[Note] = []
         self.pending: list[tuple[float, float]] = []  # clicked so far with a tool
+        self.by_hand = False  # those are a line that is being drawn
         self.ghost: Ghost | None = None  # the other clip, laid over this one
         self.usual: tuple[FloatArray, FloatArray] | None = None  # own usual path and its spread
         self.like: Stage | None = None  # shows as much as this one, at its scale
@@ -102,8 +103,7 @@ class Stage(QWidget):
         review, rep = self.review, self.rep
         if review is not None and self.frame < len(review.bar.xy_px):
             if rep is not None:
-                if self.show_plumb:
-                    evidence.plumb(p, box, review, rep, self.frame)
+                laid.draw(p, box, review, rep, self.frame, self.laid)
                 evidence.bar_path(p, box, review, rep, self.frame)
             evidence.skeleton(p, box, review, self.frame)
             x, y = review.bar.xy_px[self.frame]
@@ -121,7 +121,7 @@ class Stage(QWidget):
             evidence.dot(p, spot, theme.colour("#63C5D2"), 5.0)
             evidence.tag(p, spot + QPointF(10, -12), name, box.target)
         if review is not None:
-            evidence.notes(p, box, self.notes, self.pending, review.calibration)
+            evidence.notes(p, box, self.notes, self.pending, review.calibration, self.by_hand)
         p.resetTransform()
         corner = box.target.topLeft()
         if self.caption:

@@ -9,10 +9,12 @@ import numpy as np
 from PyQt6.QtCore import QObject, Qt, pyqtSignal
 from PyQt6.QtWidgets import QLineEdit
 
+from keenkettle.club.look_up import DRAWN
 from keenkettle.club.store import ClubError
 from keenkettle.coach.front import has_sides
 from keenkettle.measure.calibration import CalibrationError
 from keenkettle.measure.smooth import TrackError
+from keenkettle.ui.film import moment
 from keenkettle.ui.film.presenter import JUMP, FilmPresenter
 from keenkettle.ui.film.stage import Stage
 from keenkettle.ui.typed import TypedError, number
@@ -31,17 +33,22 @@ ORDERS = {
 }
 WORDS = {"back": "middle of the back, on its edge"}
 POINTS = {"distance": 2, "angle": 3, "text": 1, "length": 2}
+DRAW, TIME = "draw", "time"
 ASKS = {
-    "distance": "click both ends of the distance (Esc ends)",
+    "distance": "click both ends of the distance, or drag (Esc ends)",
     "angle": "click one end, the corner, the other end (Esc ends)",
     "text": "click where the words belong (Esc ends)",
     "length": "click both ends of something whose length you know (Esc ends)",
+    DRAW: "draw with the button held down (Esc ends)",
 }
 #: Tools after whose clicks something is typed, and what.
 TYPED = {
     "text": "words for this frame; Enter keeps them",
     "length": "how long that is, cm; Enter keeps it",
+    TIME: moment.ASKS,
 }
+APART_PX = 3.0  # on the widget: points of a line that is drawn by hand
+WORDS_PX = 400  # of the field for what is typed
 GRAB_PX = 11.0  # on the widget: so near a dot it is taken hold of
 
 
@@ -60,7 +67,7 @@ class StageTools(QObject):
     def __init__(self, presenter: FilmPresenter, stage: Stage) -> None:
         super().__init__()
         self.presenter, self.stage = presenter, stage
-        self.tool = ""  # "", "disc", one of ORDERS, "distance", "angle", "text", "length"
+        self.tool = ""  # "", "disc", DRAW, TIME, one of ORDERS, of POINTS
         self.joint = MARK_ORDER[0]
         self.points: list[tuple[float, float]] = []
         self.held = ""  # the joint or "bar" that is dragged
@@ -86,9 +93,12 @@ class StageTools(QObject):
         if was != tool:
             self.tool = tool
             self.stage.message = ASKS.get(tool, self.stage.message)
+            self.stage.by_hand = tool == DRAW
             if tool in ORDERS:
                 self.joint = ORDERS[tool][0] if self.joint not in ORDERS[tool] else self.joint
                 self._say_joint()
+            elif tool == TIME:
+                self._ask_words(10, 40)
         elif tool in ORDERS:
             self.again.emit()
         self.changed.emit()
@@ -101,7 +111,7 @@ class StageTools(QObject):
         """Nothing in hand; returns whether something was."""
         had = bool(self.tool or self.words.isVisible())
         self.tool, self.points, self.held = "", [], ""
-        self.stage.pending = []
+        self.stage.pending, self.stage.by_hand = [], False
         self.words.hide()
         self.stage.message = self.presenter.state.problem
         return had
@@ -123,6 +133,8 @@ class StageTools(QObject):
             self._mark(x, y)
         elif self.tool in POINTS:
             self._point(x, y)
+        elif self.tool == DRAW:
+            self.stage.pending = [(x, y)]
         else:
             self.stage.setFocus(Qt.FocusReason.MouseFocusReason)  # keys are the film's again
             self.held = self._near(x, y)
@@ -145,19 +157,26 @@ class StageTools(QObject):
             self.stage.update()
         elif self.tool in TYPED:
             spot = self.stage.box().at(x, y).toPoint()
-            self.words.setText("")
-            self.words.setPlaceholderText(TYPED[self.tool])
-            self.words.resize(320, 36)
-            self.words.move(
-                min(spot.x(), max(self.stage.width() - 328, 0)),
-                min(spot.y(), max(self.stage.height() - 44, 0)),
-            )
-            self.words.show()
-            self.words.setFocus(Qt.FocusReason.OtherFocusReason)
+            self._ask_words(spot.x(), spot.y())
         else:
-            kind, points = self.tool, self.points
-            self.points, self.stage.pending = [], []
-            self._safely(lambda: self.presenter.notes.add(kind, points))
+            points, self.points = self.points, []
+            self._keep_line(self.tool, points)
+
+    def _keep_line(self, kind: str, points: list[tuple[float, float]]) -> None:
+        self.stage.pending = []
+        self._safely(lambda: self.presenter.notes.add(kind, points))
+
+    def _ask_words(self, x: int, y: int) -> None:
+        """Ask for what the tool in hand needs typed, about here on the stage."""
+        self.words.setText("")
+        self.words.setPlaceholderText(TYPED[self.tool])
+        self.words.resize(WORDS_PX, 36)
+        self.words.move(
+            min(x, max(self.stage.width() - WORDS_PX - 8, 0)),
+            min(y, max(self.stage.height() - 44, 0)),
+        )
+        self.words.show()
+        self.words.setFocus(Qt.FocusReason.OtherFocusReason)
 
     def _keep_words(self) -> None:
         text, points, tool = self.words.text().strip(), self.points, self.tool
@@ -165,6 +184,8 @@ class StageTools(QObject):
         self.stage.setFocus()
         if text and tool == "length":
             self._keep_length(text, points)
+        elif text and tool == TIME:
+            self._go_to(text)
         elif text:
             self._safely(lambda: self.presenter.notes.add("text", points, text))
         self.changed.emit()
@@ -180,7 +201,15 @@ class StageTools(QObject):
         if self._safely(lambda: self.presenter.set_filmed(how)):
             self.told.emit(f"measured on a length of {mm / 10.0:g} cm (Ctrl+Z takes it back)")
 
-    # --- dragging a dot ----------------------------------------------------------------
+    def _go_to(self, text: str) -> None:
+        rep = self.presenter.rep
+        start = rep.span.lift_off if rep is not None else None
+        try:
+            self.presenter.go(moment.frame_at(text, self.presenter.times_s, start))
+        except TypedError as err:
+            self.told.emit(str(err))
+
+    # --- dragging ----------------------------------------------------------------------
 
     def _near(self, x: float, y: float) -> str:
         """The joint or the bar's end under a point, empty where there is none."""
@@ -199,10 +228,27 @@ class StageTools(QObject):
         if self.held:
             self.stage.pending = [(x, y)]
             self.stage.message = f"{self.held}: let go where it is"
-            self.stage.update()
+        elif self._stretches():
+            self.stage.pending = [*self.points, (x, y)]
+        elif self.tool == DRAW and self._far_enough(x, y):
+            self.stage.pending.append((x, y))
+        self.stage.update()
+
+    def _stretches(self) -> bool:
+        """Whether one end of a line is laid and the other follows the mouse."""
+        return POINTS.get(self.tool) == 2 and len(self.points) == 1
+
+    def _far_enough(self, x: float, y: float) -> bool:
+        """Whether a drawn line goes on to here: a hand that rests gives no points."""
+        last = self.stage.pending[-1]
+        return float(np.hypot(x - last[0], y - last[1])) * self.stage.box().scale >= APART_PX
 
     def _let_go(self, x: float, y: float, moved: bool) -> None:
         held, self.held = self.held, ""
+        if moved and self._stretches():
+            self._point(x, y)
+        if self.tool == DRAW and len(self.stage.pending) > 1:
+            self._keep_line(DRAWN, self.stage.pending)
         if not held:
             return
         self.stage.pending = []

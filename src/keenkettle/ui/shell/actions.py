@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from keenkettle.ui.athlete.place import PARTS
 from keenkettle.ui.film.handing_out import KINDS
 from keenkettle.ui.film.presenter import JUMP
+from keenkettle.ui.film.tools import DRAW, TIME
 from keenkettle.ui.shell.commands import Action
 
 if TYPE_CHECKING:
@@ -106,11 +107,16 @@ def _film(window: MainWindow) -> list[Action]:
         Action("Film", "Measure a distance", "D", lambda: f.tools.take("distance"), "Film"),
         Action("Film", "Measure an angle", "A", lambda: f.tools.take("angle"), "Film"),
         Action("Film", "Write on this frame", "N", lambda: f.tools.take("text"), "Film"),
+        Action("Film", "Draw on this frame", "Shift+N", lambda: f.tools.take(DRAW), "Film"),
+        Action("Film", "Note for the frame, its phase, the lift", "Y", f.change_stay, "Film"),
         Action("Film", "Put this frame on the shelf", "S", f.shelve, "Film"),
         Action("Film", "Nearest event to this frame", "M", f.move_nearest_event, "Film"),
         Action("Film", "Next event", "E", lambda: p.next_event(1), "Film"),
         Action("Film", "Event before", "Shift+E", lambda: p.next_event(-1), "Film"),
+        Action("Film", "Go to a time or frame", "U", lambda: f.tools.take(TIME), "Film"),
         Action("Film", "Plumb line on or off", "P", lambda: f.toggle("plumb"), "Film"),
+        Action("Film", "Squares of 10 cm on or off", "X", lambda: f.toggle("grid"), "Film"),
+        Action("Film", "Line from hip to bar on or off", "I", lambda: f.toggle("gap"), "Film"),
         Action("Film", "Whole picture or the lift", "W", lambda: f.toggle("whole"), "Film"),
         Action("Film", "True or elastic time", "T", lambda: f.toggle("true_time"), "Film"),
     ]

@@ -128,6 +128,7 @@ class MainWindow(QMainWindow):
         self.setCentralWidget(body)
         self.status = QLabel()
         self.status.setContentsMargins(12, 0, 0, 0)
+        self.status.setText(" ")  # as high as with words: the film does not move when they come
         bar = self.statusBar()
         assert bar is not None
         bar.addWidget(self.status, 1)
@@ -208,7 +209,7 @@ class MainWindow(QMainWindow):
 
     def say(self, text: str) -> None:
         """One line at the foot of the window."""
-        self.status.setText(text)
+        self.status.setText(text or " ")
         self.status.setToolTip(text)
         self._count_open()
 

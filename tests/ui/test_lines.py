@@ -1,0 +1,119 @@
+"""What a coach lays and draws on the film through the real window, and going to a moment."""
+
+import unittest
+
+import numpy as np
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtTest import QTest
+
+from keenkettle.club import look_up
+from keenkettle.ui.film.drawn import as_array
+from keenkettle.ui.film.moment import frame_at
+from keenkettle.ui.typed import TypedError
+from tests.ui.test_bench import LEFT, BenchCase
+
+
+class LinesTest(BenchCase):
+    def drag(self, *spots):
+        stage, points = self.place.stage, [QPoint(*at) for at in spots]
+        QTest.mousePress(stage, LEFT, pos=points[0])
+        for at in points[1:]:
+            QTest.mouseMove(stage, at)
+        QTest.mouseRelease(stage, LEFT, pos=points[-1])
+
+    def shown(self):
+        self.app.processEvents()
+        return as_array(self.place.stage.grab().toImage()).astype(int)
+
+    def test_a_distance_is_dragged(self):
+        self.key(Qt.Key.Key_D)
+        self.drag((300, 200), (330, 240), (360, 280))
+        (note,) = self.state.notes
+        a, b = np.array(note.points)
+        scale = self.place.stage.box().scale
+        self.assertAlmostEqual(float(np.hypot(*(a - b))) * scale, 100.0, delta=2.0)
+
+    def test_a_line_is_drawn_by_hand_and_stays_for_its_phase(self):
+        frame = self.state.frame
+        self.key(Qt.Key.Key_N, Qt.KeyboardModifier.ShiftModifier)
+        self.drag((300, 200), (301, 200), (320, 230), (350, 230), (380, 200))
+        self.assertEqual(self.place.tools.tool, "draw")
+        (note,) = look_up.notes_of(self.window.store, self.state.clip.id)
+        self.assertEqual((note.kind, note.first, note.last), ("drawn", frame, frame))
+        self.assertEqual(len(note.points), 4)  # a hand that rests gives no points
+        self.key(Qt.Key.Key_Escape)
+        with_it = self.shown()
+        stays = []
+        for _ in range(3):
+            self.key(Qt.Key.Key_Y)
+            (note,) = self.state.notes
+            stays.append((note.first, note.last))
+        first, last = self.place._phase()
+        span = self.place.presenter.rep.span
+        self.assertEqual(stays, [(first, last), (span.lift_off, span.end), (frame, frame)])
+        self.key(Qt.Key.Key_Y)
+        self.window.undo()
+        self.window.undo()
+        self.assertEqual([(n.first, n.last) for n in self.state.notes], [stays[1]])
+        while self.state.notes:
+            self.window.undo()
+        self.assertGreater(np.abs(self.shown() - with_it).max(), 60)
+        self.key(Qt.Key.Key_Y)
+        self.assertIn("no note", self.window.status.text())
+
+    def test_squares_and_the_gap_are_laid_and_handed_out(self):
+        plain = self.shown()
+        self.key(Qt.Key.Key_X)
+        self.assertIn("10 cm", self.window.status.text())
+        squared = self.shown()
+        box, review = self.place.stage.box(), self.state.review
+        side = 100.0 / review.calibration.mm_per_px * box.scale
+        changed = np.abs(squared - plain).sum(axis=2) > 12
+        share = changed[20:-20, 20:-20].mean()
+        self.assertGreater(share, 0.5 * 2.0 / side)
+        self.assertLess(share, 4.0 * 2.0 / side)
+        self.key(Qt.Key.Key_I)
+        self.assertGreater(np.abs(self.shown() - squared).max(), 60)
+        self.assertEqual(self.place.presenter.laid, {"plumb", "grid", "gap"})
+        self.key(Qt.Key.Key_X)
+        self.key(Qt.Key.Key_I)
+        np.testing.assert_array_equal(self.shown(), plain)
+
+    def test_a_time_is_typed(self):
+        review = self.state.review
+        for text, frame in (("f12", 12), (f"{review.times_s[30]:.3f}", 30), ("+0,1", None)):
+            self.key(Qt.Key.Key_U)
+            self.until(lambda: self.place.tools.words.isVisible())
+            QTest.keyClicks(self.place.tools.words, text)
+            QTest.keyClick(self.place.tools.words, Qt.Key.Key_Return)
+            start = self.place.presenter.rep.span.lift_off
+            after = int(np.abs(review.times_s - review.times_s[start] - 0.1).argmin())
+            self.assertEqual(self.state.frame, after if frame is None else frame)
+        self.key(Qt.Key.Key_U)
+        QTest.keyClicks(self.place.tools.words, "99")
+        QTest.keyClick(self.place.tools.words, Qt.Key.Key_Return)
+        self.assertIn("'99' is outside", self.window.status.text())
+
+    def test_curves_say_how_they_are_smoothed(self):
+        self.app.processEvents()
+        self.assertRegex(self.place.shelf.graph.accessibleName(), r"cut-off \d+ Hz")
+
+
+class MomentTest(unittest.TestCase):
+    def test_what_is_no_moment_is_said(self):
+        times = np.arange(60) / 30.0
+        for text, says in (
+            ("f60", "frames 0 to 59"),
+            ("f1.5", "frames 0 to 59"),
+            ("soon", "give a number"),
+            ("+0.1", "no lift-off"),
+            ("-1", "no lift-off"),
+            ("s", "empty"),
+        ):
+            with self.assertRaisesRegex(TypedError, says):
+                frame_at(text, times, None)
+        self.assertEqual(frame_at("-0.5 s", times, 30), 15)
+
+
+if __name__ == "__main__":
+    unittest.main()
