@@ -79,6 +79,23 @@ class LinesTest(BenchCase):
         self.key(Qt.Key.Key_I)
         np.testing.assert_array_equal(self.shown(), plain)
 
+    def test_the_disc_is_dragged_to_its_size_and_measured_on(self):
+        x, y, r = self.place.presenter.disc_here()
+        self.key(Qt.Key.Key_R)
+        self.assertEqual(self.place.stage.ring, (x, y, r))
+        box, before = self.place.stage.box(), self.state.review
+        middle, rim = (box.at(at, y).toPoint() for at in (x, x + 1.04 * r))
+        self.drag((middle.x(), middle.y()), (rim.x(), rim.y()))
+        self.assertIsNone(self.place.stage.ring)
+        shown = self.place.presenter.request().bar
+        self.assertEqual(shown[0], self.state.frame)
+        self.assertAlmostEqual(shown[3], 1.04 * r, delta=2.0 / box.scale)
+        self.until(lambda: self.state.review is not before)
+        self.jobs_end()
+        self.assertAlmostEqual(self.place.presenter.disc_here()[2], r, delta=0.02 * r)
+        self.window.undo()
+        self.assertIsNone(self.place.presenter.request().bar)
+
     def test_a_time_is_typed(self):
         review = self.state.review
         for text, frame in (("f12", 12), (f"{review.times_s[30]:.3f}", 30), ("+0,1", None)):

@@ -217,7 +217,8 @@ class AgainTest(PresenterCase):
     def test_a_click_on_the_disc_goes_into_the_next_analysis(self):
         card = self.p.state.clip
         self.addCleanup(look_up.set_clip, self.store, card.id, bar=None)
-        self.p.click_disc(7, 100.0, 200.0)
+        self.p.state.frame = 7
+        self.p.show_disc(100.0, 200.0)
         self.assertEqual(self.p.request().bar, (7, 100.0, 200.0, None))
 
     def test_a_preview_shows_only_where_nothing_is_known_yet(self):

@@ -142,6 +142,25 @@ class SetEvent:
 
 
 @dataclass
+class ShowDisc:
+    """The coach shows where the disc is: frame, x, y, and its radius or None, pixels."""
+
+    clip_id: int
+    bar: tuple[int, float, float, float | None]
+    name: str = "where the disc is"
+    _before: list[Any] | None = None
+
+    def do(self, session: Session) -> None:
+        """Keep it."""
+        row = session.get_one(ClipRow, self.clip_id)
+        self._before, row.bar = row.bar, list(self.bar)
+
+    def undo(self, session: Session) -> None:
+        """Put back what was shown before, or nothing."""
+        session.get_one(ClipRow, self.clip_id).bar = self._before
+
+
+@dataclass
 class SetFilmed:
     """The coach says how a clip was filmed."""
 

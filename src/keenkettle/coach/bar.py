@@ -295,7 +295,7 @@ def _clicked(clip: Clip, bar: tuple[int, float, float, float | None]) -> tuple[i
     if not near:
         raise DiscNotFoundError(
             f"no round outline was found at {x:.0f}, {y:.0f} on frame {frame}; "
-            "click the middle of the disc, then its rim"
+            "give its rim as well: drag from the middle of the disc to it"
         )
     best = max(near, key=lambda f: f.support * f.ring.r**0.4)
     again = fit_rim(gray, best.ring, 0.05 * best.ring.r + 1.5, shape=True)

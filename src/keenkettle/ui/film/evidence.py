@@ -79,6 +79,15 @@ def dot(p: QPainter, at: QPointF, hue: QColor, r: float) -> None:
     p.drawEllipse(at, r, r)
 
 
+def ring(p: QPainter, box: ViewBox, x: float, y: float, r: float) -> None:
+    """A circle and its middle, with a halo as a stroke has."""
+    p.setBrush(Qt.BrushStyle.NoBrush)
+    for hue, width in ((DARK, 4.2), (OTHER, 2.0)):
+        p.setPen(QPen(hue, width))
+        p.drawEllipse(box.at(x, y), r * box.scale, r * box.scale)
+    dot(p, box.at(x, y), OTHER, 4.0)
+
+
 def tag(p: QPainter, at: QPointF, text: str, within: QRectF) -> None:
     """A word on a dark plate, kept inside the picture."""
     p.setFont(theme.text_font(12, strong=True))

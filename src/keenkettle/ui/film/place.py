@@ -34,7 +34,7 @@ from keenkettle.ui.film.sides import Sides
 from keenkettle.ui.film.stage import Stage
 from keenkettle.ui.film.strip import ElasticStrip
 from keenkettle.ui.film.taking_in import TakingIn
-from keenkettle.ui.film.tools import ORDERS, StageTools
+from keenkettle.ui.film.tools import DISC, ORDERS, StageTools
 from keenkettle.ui.film.written_view import WrittenView
 from keenkettle.ui.jobs import Job, JobRunner
 from keenkettle.ui.widgets import ShortButton, ShortCombo, button, label
@@ -451,8 +451,8 @@ class FilmPlace(QWidget):
     def _failed(self, text: str) -> None:
         """What went wrong is said on the stage; a disc not found asks for a click there."""
         self.presenter.state.problem = text
-        if "disc" in text and self.tools.tool != "disc":
-            self.tools.take("disc")
+        if "disc" in text and self.tools.tool != DISC:
+            self.tools.take(DISC)
         if self.presenter.state.frames == 0:
             self.presenter.state.frames = 1
             self.server.want(0)

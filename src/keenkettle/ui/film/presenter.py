@@ -10,7 +10,7 @@ from pathlib import Path
 import numpy as np
 
 from keenkettle.club import look_up
-from keenkettle.club.bench_commands import AddClips, SetEvent, SetFilmed, TakeMarks
+from keenkettle.club.bench_commands import AddClips, SetEvent, SetFilmed, ShowDisc, TakeMarks
 from keenkettle.club.climbing import keep_said
 from keenkettle.club.commands import AnswerFinding, History, Prescribe, SetMark
 from keenkettle.club.films import keep_review
@@ -178,11 +178,23 @@ class FilmPresenter:
         self._preview = review
         self.changed("review")
 
-    def click_disc(self, frame: int, x: float, y: float) -> None:
-        """The coach shows where the disc is."""
+    def show_disc(self, x: float, y: float, r: float | None = None) -> None:
+        """The coach shows where the disc is on this frame, and how large.
+
+        Raises:
+            ClubError: it could not be written; nothing has changed.
+        """
         card = self.state.clip
         if card is not None:
-            look_up.set_clip(self.store, card.id, bar=[frame, x, y, None])
+            self.history.run(ShowDisc(card.id, (self.state.frame, x, y, r)))
+
+    def disc_here(self) -> tuple[float, float, float] | None:
+        """The disc's outline as it is followed on this frame: middle and radius, pixels."""
+        review, frame = self.state.review, self.state.frame
+        if review is None or review.calibration.plate_px is None:
+            return None
+        x, y = review.bar.xy_px[frame].tolist()
+        return (x, y, review.calibration.plate_px / 2.0) if np.isfinite(x) else None
 
     def relink(self, path: Path) -> None:
         """Point the open clip at a file that was moved.

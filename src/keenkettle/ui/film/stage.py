@@ -44,6 +44,7 @@ class Stage(QWidget):
         self.notes: list[Note] = []
         self.pending: list[tuple[float, float]] = []  # clicked so far with a tool
         self.by_hand = False  # those are a line that is being drawn
+        self.ring: tuple[float, float, float] | None = None  # of the disc: middle and radius
         self.ghost: Ghost | None = None  # the other clip, laid over this one
         self.usual: tuple[FloatArray, FloatArray] | None = None  # own usual path and its spread
         self.like: Stage | None = None  # shows as much as this one, at its scale
@@ -122,6 +123,8 @@ class Stage(QWidget):
             evidence.tag(p, spot + QPointF(10, -12), name, box.target)
         if review is not None:
             evidence.notes(p, box, self.notes, self.pending, review.calibration, self.by_hand)
+        if self.ring is not None:
+            evidence.ring(p, box, *self.ring)
         p.resetTransform()
         corner = box.target.topLeft()
         if self.caption:

@@ -33,13 +33,14 @@ ORDERS = {
 }
 WORDS = {"back": "middle of the back, on its edge"}
 POINTS = {"distance": 2, "angle": 3, "text": 1, "length": 2}
-DRAW, TIME = "draw", "time"
+DISC, DRAW, TIME = "disc", "draw", "time"
 ASKS = {
     "distance": "click both ends of the distance, or drag (Esc ends)",
     "angle": "click one end, the corner, the other end (Esc ends)",
     "text": "click where the words belong (Esc ends)",
     "length": "click both ends of something whose length you know (Esc ends)",
     DRAW: "draw with the button held down (Esc ends)",
+    DISC: "click the disc's middle, or drag from its middle to its rim (Esc ends)",
 }
 #: Tools after whose clicks something is typed, and what.
 TYPED = {
@@ -47,6 +48,7 @@ TYPED = {
     "length": "how long that is, cm; Enter keeps it",
     TIME: moment.ASKS,
 }
+LEAST_DISC_PX = 8.0  # on the widget: a shorter drag is a click
 APART_PX = 3.0  # on the widget: points of a line that is drawn by hand
 WORDS_PX = 400  # of the field for what is typed
 GRAB_PX = 11.0  # on the widget: so near a dot it is taken hold of
@@ -67,7 +69,7 @@ class StageTools(QObject):
     def __init__(self, presenter: FilmPresenter, stage: Stage) -> None:
         super().__init__()
         self.presenter, self.stage = presenter, stage
-        self.tool = ""  # "", "disc", DRAW, TIME, one of ORDERS, of POINTS
+        self.tool = ""  # "", DISC, DRAW, TIME, one of ORDERS, of POINTS
         self.joint = MARK_ORDER[0]
         self.points: list[tuple[float, float]] = []
         self.held = ""  # the joint or "bar" that is dragged
@@ -84,7 +86,7 @@ class StageTools(QObject):
     def take(self, tool: str) -> None:
         """Take a tool in hand; the same once more puts it down."""
         review = self.presenter.state.review
-        if review is None and tool != "disc":
+        if review is None and tool != DISC:
             return
         if tool == "joints" and review is not None and has_sides(review.joints):
             tool = "both sides"
@@ -99,6 +101,8 @@ class StageTools(QObject):
                 self._say_joint()
             elif tool == TIME:
                 self._ask_words(10, 40)
+            elif tool == DISC:
+                self.stage.ring = self.presenter.disc_here()
         elif tool in ORDERS:
             self.again.emit()
         self.changed.emit()
@@ -111,7 +115,7 @@ class StageTools(QObject):
         """Nothing in hand; returns whether something was."""
         had = bool(self.tool or self.words.isVisible())
         self.tool, self.points, self.held = "", [], ""
-        self.stage.pending, self.stage.by_hand = [], False
+        self.stage.pending, self.stage.by_hand, self.stage.ring = [], False, None
         self.words.hide()
         self.stage.message = self.presenter.state.problem
         return had
@@ -125,10 +129,8 @@ class StageTools(QObject):
     # --- clicks ------------------------------------------------------------------------
 
     def _clicked(self, x: float, y: float) -> None:
-        if self.tool == "disc":
-            self.put_down()
-            self.presenter.click_disc(self.presenter.state.frame, x, y)
-            self.again.emit()
+        if self.tool == DISC:
+            self.points = [(x, y)]
         elif self.tool in ORDERS:
             self._mark(x, y)
         elif self.tool in POINTS:
@@ -228,11 +230,25 @@ class StageTools(QObject):
         if self.held:
             self.stage.pending = [(x, y)]
             self.stage.message = f"{self.held}: let go where it is"
+        elif self.tool == DISC and self.points:
+            self.stage.ring = (*self.points[0], self._from_middle(x, y))
         elif self._stretches():
             self.stage.pending = [*self.points, (x, y)]
         elif self.tool == DRAW and self._far_enough(x, y):
             self.stage.pending.append((x, y))
         self.stage.update()
+
+    def _from_middle(self, x: float, y: float) -> float:
+        return float(np.hypot(x - self.points[0][0], y - self.points[0][1]))
+
+    def _show_disc(self, x: float, y: float) -> None:
+        """The disc is where it was pressed; let go away from there, so large."""
+        middle, r = self.points[0], self._from_middle(x, y)
+        self.put_down()
+        sized = r * self.stage.box().scale >= LEAST_DISC_PX
+        if self._safely(lambda: self.presenter.show_disc(*middle, r if sized else None)):
+            self.again.emit()
+        self.changed.emit()
 
     def _stretches(self) -> bool:
         """Whether one end of a line is laid and the other follows the mouse."""
@@ -245,6 +261,8 @@ class StageTools(QObject):
 
     def _let_go(self, x: float, y: float, moved: bool) -> None:
         held, self.held = self.held, ""
+        if self.tool == DISC and self.points:
+            self._show_disc(x, y)
         if moved and self._stretches():
             self._point(x, y)
         if self.tool == DRAW and len(self.stage.pending) > 1:

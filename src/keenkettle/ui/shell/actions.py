@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from keenkettle.ui.athlete.place import PARTS
 from keenkettle.ui.film.handing_out import KINDS
 from keenkettle.ui.film.presenter import JUMP
-from keenkettle.ui.film.tools import DRAW, TIME
+from keenkettle.ui.film.tools import DISC, DRAW, TIME
 from keenkettle.ui.shell.commands import Action
 
 if TYPE_CHECKING:
@@ -23,6 +23,7 @@ def actions_of(window: MainWindow) -> list[Action]:
         *_everywhere(window),
         *_clip(window),
         *_film(window),
+        *_drawing(window),
         *_findings(window),
         Action("Session", "Print card", "Ctrl+P", window.print_card),
     ]
@@ -74,6 +75,7 @@ def _clip(window: MainWindow) -> list[Action]:
         Action("Clip", "Stop analysing in the background", "", f.queue.stop),
         Action("Clip", "Find moved file", "", window.films.ask_moved),
         Action("Clip", "How it was filmed", "H", f.ask_filmed, "Film"),
+        Action("Clip", "Show which disc, and how large", "R", lambda: f.tools.take(DISC), "Film"),
         Action("Clip", "Analyse again", "Ctrl+R", f.analyse, "Film"),
         Action("Clip", "Put the tool down, or stop the analysis", "Esc", f.put_down, "Film"),
         Action("Clip", "Mark joints, or done", "J", lambda: f.tools.take("joints"), "Film"),
@@ -104,21 +106,27 @@ def _film(window: MainWindow) -> list[Action]:
         Action("Film", "Loop the phase, the rep, or not", "O", f.player.change_loop, "Film"),
         Action("Film", "Next curve, or the key frames", "C", f.shelf.show_next, "Film"),
         Action("Film", "Next page at the side", "G", f.sides.show_next, "Film"),
-        Action("Film", "Measure a distance", "D", lambda: f.tools.take("distance"), "Film"),
-        Action("Film", "Measure an angle", "A", lambda: f.tools.take("angle"), "Film"),
-        Action("Film", "Write on this frame", "N", lambda: f.tools.take("text"), "Film"),
-        Action("Film", "Draw on this frame", "Shift+N", lambda: f.tools.take(DRAW), "Film"),
-        Action("Film", "Note for the frame, its phase, the lift", "Y", f.change_stay, "Film"),
         Action("Film", "Put this frame on the shelf", "S", f.shelve, "Film"),
         Action("Film", "Nearest event to this frame", "M", f.move_nearest_event, "Film"),
         Action("Film", "Next event", "E", lambda: p.next_event(1), "Film"),
         Action("Film", "Event before", "Shift+E", lambda: p.next_event(-1), "Film"),
         Action("Film", "Go to a time or frame", "U", lambda: f.tools.take(TIME), "Film"),
-        Action("Film", "Plumb line on or off", "P", lambda: f.toggle("plumb"), "Film"),
-        Action("Film", "Squares of 10 cm on or off", "X", lambda: f.toggle("grid"), "Film"),
-        Action("Film", "Line from hip to bar on or off", "I", lambda: f.toggle("gap"), "Film"),
         Action("Film", "Whole picture or the lift", "W", lambda: f.toggle("whole"), "Film"),
         Action("Film", "True or elastic time", "T", lambda: f.toggle("true_time"), "Film"),
+    ]
+
+
+def _drawing(window: MainWindow) -> list[Action]:
+    f = window.film
+    return [
+        Action("Draw", "Measure a distance", "D", lambda: f.tools.take("distance"), "Film"),
+        Action("Draw", "Measure an angle", "A", lambda: f.tools.take("angle"), "Film"),
+        Action("Draw", "Write on this frame", "N", lambda: f.tools.take("text"), "Film"),
+        Action("Draw", "Draw on this frame", "Shift+N", lambda: f.tools.take(DRAW), "Film"),
+        Action("Draw", "Note for the frame, its phase, the lift", "Y", f.change_stay, "Film"),
+        Action("Draw", "Plumb line on or off", "P", lambda: f.toggle("plumb"), "Film"),
+        Action("Draw", "Squares of 10 cm on or off", "X", lambda: f.toggle("grid"), "Film"),
+        Action("Draw", "Line from hip to bar on or off", "I", lambda: f.toggle("gap"), "Film"),
     ]
 
 
