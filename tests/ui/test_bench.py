@@ -281,7 +281,7 @@ class HandingOutTest(BenchCase):
         self.assertGreaterEqual(sheet.width() // 300, 6)
 
     def test_report_and_numbers(self):
-        self.place.answer("confirmed")
+        self.place.answering.answer("confirmed")
         html = self.write("report", "a.html").read_text()
         self.assertIn("Sunniva Dale: power clean", html)
         self.assertIn(self.place.presenter.findings[0].evidence[0].label, html)
@@ -308,7 +308,7 @@ class HandingOutTest(BenchCase):
 
 class WordsTest(BenchCase):
     def test_the_draft_is_kept_edited_and_undone(self):
-        self.place.answer("confirmed")
+        self.place.answering.answer("confirmed")
         self.key(Qt.Key.Key_G)
         self.assertEqual(self.place.sides.name, "Words")
         self.place.words.draft_button.click()

@@ -15,9 +15,9 @@ from keenkettle.club.commands import Prescribe, WriteSession
 from keenkettle.club.store import ClubError
 from keenkettle.coach.remedies import Proposal, all_drills
 from keenkettle.ui import theme
+from keenkettle.ui.pick import PickList
 from keenkettle.ui.shell.actions import PLACES
 from keenkettle.ui.shell.athlete_picker import AthletePicker
-from keenkettle.ui.shell.commands import CommandList
 from keenkettle.ui.shell.films import films_in
 from keenkettle.ui.start import show_whole
 from tests.shared import film, scratch
@@ -117,8 +117,8 @@ class ActionTest(OpenWindow):
 
     def test_a_command_is_found_by_parts_of_its_name(self):
         ran = []
-        found = CommandList(self.w, self.w.actions_table)
-        found._actions = [a for a in self.w.actions_table if a.name != "x"]
+        self.w.find_command()
+        (found,) = self.w.findChildren(PickList)
         QTest.keyClicks(found.field, "next find")
         self.assertEqual(found.list.count(), 1)
         with mock.patch.object(type(self.w.film.presenter), "next_finding",
@@ -128,6 +128,7 @@ class ActionTest(OpenWindow):
         found.field.setText("no such thing")
         self.assertEqual(found.list.count(), 0)
         found._run()
+        self.w.activateWindow()  # as a desktop does when a dialog goes
 
     def test_themes_take_turns_and_are_remembered(self):
         first = theme.current()

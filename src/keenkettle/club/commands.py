@@ -178,10 +178,10 @@ class AnswerFinding:
     finding: Finding
     answer: str
     name: str = "answer to a finding"
-    _before: tuple[str, datetime | None] | None = None
+    _before: tuple[str, datetime | None, int | None] | None = None
 
     def do(self, session: Session) -> None:
-        """Keep the answer."""
+        """Keep the answer; of a finding without evidence also where the coach saw it."""
         row = _finding(session, self.clip_id, self.rep, self.finding.fault)
         if row is None:
             row = FindingRow(
@@ -195,8 +195,9 @@ class AnswerFinding:
             session.add(row)
             self._before = None
         else:
-            self._before = (row.answer, row.answered_at)
+            self._before = (row.answer, row.answered_at, row.seen_at)
         row.answer, row.answered_at = self.answer, now()
+        row.seen_at = None if self.finding.evidence else self.finding.at
 
     def undo(self, session: Session) -> None:
         """Put back what was there."""
@@ -206,7 +207,7 @@ class AnswerFinding:
         if self._before is None:
             session.delete(row)
         else:
-            row.answer, row.answered_at = self._before
+            row.answer, row.answered_at, row.seen_at = self._before
 
 
 def _finding(session: Session, clip_id: int, rep: int, fault: str) -> FindingRow | None:

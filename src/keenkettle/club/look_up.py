@@ -125,6 +125,17 @@ def answers_of(store: Store, clip_id: int) -> dict[tuple[int, str], str]:
         return {(r.rep, r.fault): r.answer for r in rows}
 
 
+def seen_of(store: Store, clip_id: int) -> dict[tuple[int, str], int]:
+    """Frames of what the coach saw, by rep and fault; what was taken off again is left out."""
+    with store.session() as s:
+        rows = s.scalars(
+            select(FindingRow)
+            .where(FindingRow.clip_id == clip_id, FindingRow.answer != "dismissed")
+            .order_by(FindingRow.id)
+        )
+        return {(r.rep, r.fault): r.seen_at for r in rows if r.seen_at is not None}
+
+
 @dataclass(frozen=True)
 class Note:
     """A line or words on frames ``first`` to ``last``; as in the table."""

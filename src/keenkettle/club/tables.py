@@ -88,7 +88,10 @@ class NoteRow(Base):
 
 
 class FindingRow(Base):
-    """A finding and the coach's answer: "open", "confirmed", "dismissed" or "later"."""
+    """A finding and the coach's answer: "open", "confirmed", "dismissed" or "later".
+
+    ``seen_at`` is the frame of one that the coach saw, None of what was measured.
+    """
 
     __tablename__ = "finding"
     __table_args__ = (UniqueConstraint("clip_id", "rep", "fault"),)
@@ -100,6 +103,7 @@ class FindingRow(Base):
     says: Mapped[str]
     answer: Mapped[str] = mapped_column(default="open")
     answered_at: Mapped[datetime | None] = mapped_column(default=None)
+    seen_at: Mapped[int | None] = mapped_column(default=None)
 
 
 class SessionRow(Base):

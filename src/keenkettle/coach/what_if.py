@@ -51,8 +51,8 @@ class Gain:
 
 
 def can_ask(findings: Sequence[Finding]) -> list[Finding]:
-    """The findings that the simulated lifter can show."""
-    return [f for f in findings if f.fault in FAULTS]
+    """The findings that were measured and that the simulated lifter can show."""
+    return [f for f in findings if f.fault in FAULTS and f.evidence]
 
 
 def what_if(lift: Lift, stature_mm: float, findings: Sequence[Finding]) -> list[Gain]:

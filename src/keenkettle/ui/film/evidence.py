@@ -236,6 +236,8 @@ def finding_lines(
     p: QPainter, box: ViewBox, review: Review, finding: Finding, frame: int, words: bool
 ) -> None:
     """Draw what was measured for a finding, with its value."""
+    if not finding.evidence:
+        return  # the coach saw it, nothing was measured
     bar = review.bar.xy_px[frame]
     e = finding.evidence[0]
     kind, chains = _drawn(finding)
@@ -296,6 +298,8 @@ def _bar_from_aside(
 
 def drawn_middle(review: Review, finding: Finding) -> tuple[float, float] | None:
     """The middle of what a finding is drawn with, pixels, where that is not about hip and bar."""
+    if not finding.evidence:
+        return None
     metric = finding.evidence[0].metric
     # A width is that of the feet; what it is compared with need not be in the picture.
     chains = FRONT_LINES.get(metric, ())[: 1 if metric.endswith("_width") else None]

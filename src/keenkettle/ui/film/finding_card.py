@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout
 
 from keenkettle.coach.cautions import fault_caution
 from keenkettle.coach.faults import all_faults
-from keenkettle.coach.judge import CLOSE, Finding, show_value
+from keenkettle.coach.judge import CLOSE, Evidence, Finding, show_value
 from keenkettle.coach.review import Review
 from keenkettle.ui import theme
 from keenkettle.ui.film import evidence
@@ -24,6 +24,7 @@ ANSWERS = (
     ("dismissed", "Not so", "Dismiss (Backspace)"),
     ("later", "Later", "Leave open (L)"),
 )
+OWN_ANSWERS = (ANSWERS[0], ("dismissed", "Take off", "It was not so (Backspace)"))
 
 
 def how_sure(confidence: float) -> str:
@@ -50,32 +51,24 @@ class FindingCard(QFrame):
         self.picture = QLabel()
         self.picture.setFixedSize(THUMB_PX, THUMB_PX)
         self.picture.setStyleSheet("background: #555; border-radius: 4px;")
-        e = finding.evidence[0]
         head = QHBoxLayout()
         head.addWidget(label(fault.title, "strong"), 1)
         head.addWidget(label(f"frame {finding.at}", "quiet"))
-        number = label(show_value(e.value, e.unit))
-        number.setFont(theme.big_font(24))
-        number.setStyleSheet("font-size: 24px;")
-        row = QHBoxLayout()
-        row.addWidget(Gauge(e), 1)
-        row.addWidget(number)
-        word = "up to" if e.relation == "above" else "at least"
-        error = show_value(e.sigma, e.unit)
-        limits = label(f"± {error}, wants {word} {show_value(e.limit, e.unit)}", "quiet")
-        limits.setAlignment(Qt.AlignmentFlag.AlignRight)
-        weight = WEIGHT[finding.severity]
-        if finding.follows:
-            weight = f"follows: {all_faults()[finding.follows].title.lower()}"
-        status = QHBoxLayout()
-        status.addWidget(label(weight, "accent"), 1)
-        status.addWidget(label(how_sure(finding.confidence), "quiet"))
         text = QVBoxLayout()
         text.setSpacing(1)
         text.addLayout(head)
-        text.addWidget(label(e.label, "quiet"))
-        text.addLayout(row)
-        text.addWidget(limits)
+        if finding.evidence:
+            self._measured(text, finding.evidence[0])
+        else:
+            text.addWidget(label(fault.sees, "quiet", wrap=True))
+            text.addStretch(1)
+        weight = WEIGHT[finding.severity]
+        if finding.follows:
+            weight = f"follows: {all_faults()[finding.follows].title.lower()}"
+        sure = how_sure(finding.confidence) if finding.evidence else "seen by you, not measured"
+        status = QHBoxLayout()
+        status.addWidget(label(weight, "accent"), 1)
+        status.addWidget(label(sure, "quiet"))
         top = QHBoxLayout()
         top.setSpacing(10)
         top.addWidget(self.picture, 0, Qt.AlignmentFlag.AlignTop)
@@ -89,10 +82,26 @@ class FindingCard(QFrame):
             outer.addWidget(label(ruling, "quiet", wrap=True))
         outer.addLayout(self._answers(answer))
 
+    def _measured(self, column: QVBoxLayout, e: Evidence) -> None:
+        """The number, where it lies, and its limit."""
+        number = label(show_value(e.value, e.unit))
+        number.setFont(theme.big_font(24))
+        number.setStyleSheet("font-size: 24px;")
+        row = QHBoxLayout()
+        row.addWidget(Gauge(e), 1)
+        row.addWidget(number)
+        word = "up to" if e.relation == "above" else "at least"
+        error = show_value(e.sigma, e.unit)
+        limits = label(f"± {error}, wants {word} {show_value(e.limit, e.unit)}", "quiet")
+        limits.setAlignment(Qt.AlignmentFlag.AlignRight)
+        column.addWidget(label(e.label, "quiet"))
+        column.addLayout(row)
+        column.addWidget(limits)
+
     def _answers(self, answer: str) -> QHBoxLayout:
         row = QHBoxLayout()
         row.setSpacing(6)
-        for word, text, tip in ANSWERS:
+        for word, text, tip in ANSWERS if self.finding.evidence else OWN_ANSWERS:
             b = button(text + (" ✓" if word == answer else ""), tip=tip)
             b.setCheckable(True)
             b.setChecked(word == answer)

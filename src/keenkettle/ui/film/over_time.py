@@ -146,7 +146,7 @@ class OverTime(Page):
         for m in known:
             self.metric_box.addItem(metric_words(m), m)
         chosen = self.presenter.chosen
-        wanted = chosen.evidence[0].metric if chosen else kept or USUAL
+        wanted = chosen.evidence[0].metric if chosen and chosen.evidence else kept or USUAL
         self.metric_box.setCurrentIndex(max(self.metric_box.findData(wanted), 0))
         self._prescribed(s.athlete.id)
         self._draw()

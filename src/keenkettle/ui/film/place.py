@@ -17,6 +17,7 @@ from keenkettle.coach.front import is_front
 from keenkettle.coach.lifts import all_lifts
 from keenkettle.film.joints import MarksError
 from keenkettle.ui.film import laid
+from keenkettle.ui.film.answering import Answering
 from keenkettle.ui.film.compare_view import CompareView
 from keenkettle.ui.film.frames import FrameServer
 from keenkettle.ui.film.handing_out import HandingOut
@@ -64,6 +65,7 @@ class FilmPlace(QWidget):
         self.player = Player(self.presenter, self._phase)
         self.taking = TakingIn(self.presenter, self.jobs)
         self.out = HandingOut(self.presenter, jobs, self)
+        self.answering = Answering(self.presenter, today, self)
         self.queue = Queue(store, jobs)
         self.comparing = CompareView(self.presenter, self.stage, jobs, store.folder / "models")
         self._build()
@@ -161,8 +163,10 @@ class FilmPlace(QWidget):
         self.comparing.changed.connect(self._compared)
         self.sides.stack.currentChanged.connect(lambda _i: self._show_side())
         self.side.picked.connect(self.presenter.choose)
-        self.side.answered.connect(self._answer_card)
-        self.side.prescribed.connect(self.prescribe)
+        self.side.answered.connect(self.answering.answer_card)
+        self.side.prescribed.connect(self.answering.prescribe)
+        self.side.adds.connect(self.answering.add)
+        self.answering.told.connect(self.said)
         self.side.wants_session.connect(
             lambda: self.wants_session.emit(self.presenter.next_session(self.today()))
         )
@@ -481,27 +485,6 @@ class FilmPlace(QWidget):
     def hand_out(self, kind: str) -> None:
         """Ask where to write one of the things that can be handed out."""
         self.out.ask(kind, self.words.blur.isChecked())
-
-    def _answer_card(self, index: int, word: str) -> None:
-        self.presenter.choose(index)
-        self.answer(word)
-
-    def answer(self, word: str) -> None:
-        """Answer the finding in hand."""
-        try:
-            self.presenter.answer(word)
-        except ClubError as err:
-            self.said.emit(str(err))
-
-    def prescribe(self, index: int) -> None:
-        """Write a drill into the next session."""
-        try:
-            day = self.presenter.prescribe(index, self.today())
-        except ClubError as err:
-            self.said.emit(str(err))
-            return
-        if day is not None:
-            self.said.emit(f"written into {day:%A %-d %B}'s session; Ctrl+Z takes it out")
 
     def ask_filmed(self) -> None:
         """Ask how the clip was filmed."""

@@ -21,6 +21,7 @@ from keenkettle.club.tracks import TracksError, unpack
 from keenkettle.coach.judge import Finding
 from keenkettle.coach.remedies import LeftOut, Proposal, cover, propose
 from keenkettle.coach.review import Filmed, RepReview, Request, Review, judge_tracks
+from keenkettle.coach.seen import seen_by_coach
 from keenkettle.files import hash_file
 from keenkettle.film.joints import MarksError, read_marks
 from keenkettle.measure.geometry import FloatArray
@@ -45,6 +46,7 @@ class FilmState:
     frames: int = 0
     chosen: int = 0
     answers: dict[tuple[int, str], str] = field(default_factory=dict)
+    seen: dict[tuple[int, str], int] = field(default_factory=dict)  # by the coach, on which frame
     proposals: list[Proposal] = field(default_factory=list)
     left_out: list[LeftOut] = field(default_factory=list)
     prescribed: set[str] = field(default_factory=set)
@@ -109,6 +111,7 @@ class FilmPresenter:
         s.problem = ""
         if s.clip is not None:
             s.answers = look_up.answers_of(self.store, s.clip.id)
+            s.seen = look_up.seen_of(self.store, s.clip.id)
             keep_said(self.store, s.clip.id, review)
         if self.findings:
             s.frame = self.findings[0].at
@@ -372,8 +375,26 @@ class FilmPresenter:
 
     @property
     def findings(self) -> tuple[Finding, ...]:
-        """Findings of the rep in view."""
-        return self.rep.verdict.findings if self.rep is not None else ()
+        """Findings of the rep in view: what was measured, then what the coach saw."""
+        rep = self.rep
+        if rep is None:
+            return ()
+        known = {f.fault for f in rep.verdict.findings}
+        own = [
+            seen_by_coach(fault, frame)
+            for (number, fault), frame in self.state.seen.items()
+            if number == rep.number and fault not in known
+        ]
+        return (*rep.verdict.findings, *own)
+
+    def see(self, fault_id: str) -> None:
+        """The coach sees a fault on this frame."""
+        own = seen_by_coach(fault_id, self.state.frame)
+        self.answer("confirmed", own)
+        self.state.chosen = next(
+            (i for i, f in enumerate(self.findings) if f.fault == fault_id), self.state.chosen
+        )
+        self.changed("answers")
 
     @property
     def chosen(self) -> Finding | None:
@@ -410,6 +431,7 @@ class FilmPresenter:
     def _reread(self) -> None:
         if self.state.clip is not None:
             self.state.answers = look_up.answers_of(self.store, self.state.clip.id)
+            self.state.seen = look_up.seen_of(self.store, self.state.clip.id)
         self._propose()
         self.changed("answers")
 

@@ -43,14 +43,7 @@ def report_html(
     paragraphs = "".join(
         f"<p>{escape(part)}</p>" for part in words.strip().split("\n\n") if part.strip()
     )
-    found = "".join(
-        f"<tr><td>{escape(all_faults()[f.fault].title)}</td>"
-        f"<td>{escape(f.evidence[0].label)}</td>"
-        f"<td align='right'>{show_value(f.evidence[0].value, f.evidence[0].unit)}"
-        f" &plusmn; {show_error(f.evidence[0].sigma, f.evidence[0].unit)}</td>"
-        f"<td align='right'>{show_value(f.evidence[0].limit, f.evidence[0].unit)}</td></tr>"
-        for f in confirmed
-    )
+    found = "".join(_row(f) for f in confirmed)
     cells = [
         f"<td>{escape(name.replace('_', ' '))}</td><td align='right'>"
         f"{show_value(m.value, m.unit)} &plusmn; {show_error(m.sigma, m.unit)}</td><td>&nbsp;</td>"
@@ -72,6 +65,19 @@ def report_html(
         f"<h2>Measured</h2><table cellpadding='3'>{numbers}</table>"
         f"<p>{escape(review.lift.name)}, rep {rep.number}, {review.info.fps_nominal:.0f} frames a "
         f"second{_smoothed(rep.motion)}. {escape(CAUTION)}</p></body></html>"
+    )
+
+
+def _row(finding: Finding) -> str:
+    """A finding's row: what was measured for it, or that the coach saw it."""
+    title = f"<tr><td>{escape(all_faults()[finding.fault].title)}</td>"
+    if not finding.evidence:
+        return f"{title}<td>seen by the coach, not measured</td><td></td><td></td></tr>"
+    e = finding.evidence[0]
+    return (
+        f"{title}<td>{escape(e.label)}</td><td align='right'>{show_value(e.value, e.unit)}"
+        f" &plusmn; {show_error(e.sigma, e.unit)}</td>"
+        f"<td align='right'>{show_value(e.limit, e.unit)}</td></tr>"
     )
 
 

@@ -34,6 +34,7 @@ class SidePanel(Page):
     answered = pyqtSignal(int, str)
     prescribed = pyqtSignal(int)
     wants_session = pyqtSignal()
+    adds = pyqtSignal()
 
     def __init__(
         self, presenter: FilmPresenter, jobs: JobRunner, today: Callable[[], date]
@@ -108,6 +109,9 @@ class SidePanel(Page):
                 c.put_picture(self._pictures[finding.at])
             self.cards.append(c)
             self.column.addWidget(c)
+        add = button("Add what you see on this frame", "link", "A fault that was not found (Q)")
+        add.clicked.connect(self.adds)
+        self.column.addWidget(add)
 
     def _what_if(self) -> None:
         """What mending each finding would give, by the simulated lifter, when asked."""

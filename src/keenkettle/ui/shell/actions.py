@@ -131,14 +131,19 @@ def _drawing(window: MainWindow) -> list[Action]:
 
 
 def _findings(window: MainWindow) -> list[Action]:
-    f, p = window.film, window.film.presenter
+    p, a = window.film.presenter, window.film.answering
+    answers = (
+        ("Mend this finding", "Return", "confirmed"),
+        ("Finding is not so", "Backspace", "dismissed"),
+        ("Leave finding for later", "L", "later"),
+    )
     return [
         Action("Finding", "Next finding", "F", lambda: p.next_finding(1), "Film"),
         Action("Finding", "Finding before", "Shift+F", lambda: p.next_finding(-1), "Film"),
-        Action("Finding", "Mend this finding", "Return", lambda: f.answer("confirmed"), "Film"),
-        Action("Finding", "Finding is not so", "Backspace", lambda: f.answer("dismissed"), "Film"),
-        Action("Finding", "Leave finding for later", "L", lambda: f.answer("later"), "Film"),
-        Action("Finding", "First drill into the session", "1", lambda: f.prescribe(0), "Film"),
-        Action("Finding", "Second drill into the session", "2", lambda: f.prescribe(1), "Film"),
-        Action("Finding", "Third drill into the session", "3", lambda: f.prescribe(2), "Film"),
-    ]
+        *(Action("Finding", name, key, partial(a.answer, word), "Film")
+          for name, key, word in answers),
+        Action("Finding", "Add what you see on this frame", "Q", a.add, "Film"),
+        *(Action("Finding", f"{nth} drill into the session", f"{i + 1}", partial(a.prescribe, i),
+                 "Film")
+          for i, nth in enumerate(("First", "Second", "Third"))),
+    ]  # fmt: skip

@@ -36,10 +36,10 @@ from keenkettle.ui.film.group_show import GroupShow
 from keenkettle.ui.film.place import FilmPlace
 from keenkettle.ui.jobs import JobRunner
 from keenkettle.ui.ladder.place import LadderPlace
+from keenkettle.ui.pick import PickList
 from keenkettle.ui.session.place import SessionPlace
 from keenkettle.ui.shell.actions import PLACES, actions_of
 from keenkettle.ui.shell.athlete_picker import AthletePicker
-from keenkettle.ui.shell.commands import CommandList
 from keenkettle.ui.shell.films import Films
 from keenkettle.ui.shell.whole_record import WholeRecord
 from keenkettle.ui.today.place import TodayPlace
@@ -442,7 +442,8 @@ class MainWindow(QMainWindow):
 
     def find_command(self) -> None:
         """Open the list of everything that can be done."""
-        CommandList(self, self.actions_table).open()
+        table = [(f"{a.name}    {a.key}", a.run) for a in self.actions_table]
+        PickList(self, "Everything you can do", table).open()
 
     def show_shelf(self) -> None:
         """Chosen stills and clips, large."""
