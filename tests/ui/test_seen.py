@@ -2,7 +2,7 @@
 
 import unittest
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QLabel
 
@@ -43,6 +43,10 @@ class SeenTest(BenchCase):
         card = self.cards()[-1]
         self.assertIsInstance(card, FindingCard)
         self.assertIn("seen by you, not measured", self.words(card))
+        side = self.place.side
+        top = card.mapTo(side.viewport(), QPoint(0, 0)).y()
+        self.assertGreaterEqual(top, 0)  # it is brought into view
+        self.assertLessEqual(top + card.height(), side.viewport().height())
         self.assertEqual(len(look_up.seen_of(self.window.store, self.state.clip.id)), 1)
         self.assertIn("feet land back", presenter.notes.draft())
         out = scratch() / "a.html"

@@ -9,12 +9,14 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from keenkettle.coach.review import RepReview, Review
 from keenkettle.lifter.body import standing_heights_mm
+from keenkettle.measure.metrics import phase_bounds
 from keenkettle.ui import theme
 from keenkettle.ui.film.view_box import ViewBox
 
 PATH_AT = 0.40  # of the width: between the numbers and the names of the heights
 SHOWN = ("knee", "mid-thigh", "hip", "navel", "breastbone", "chin", "crown")
 TICK_ROOM_PX = 17.0
+BOUND = QPointF(7.0, 0.0)  # to each side of the path where one phase ends and another begins
 
 
 class HeightRail(QWidget):
@@ -61,16 +63,30 @@ class HeightRail(QWidget):
         self._ticks(p, worn)
         path = self._path()
         p.setBrush(Qt.BrushStyle.NoBrush)
-        p.setPen(QPen(theme.colour(worn.accent), 2.4))
-        p.drawPolyline(path)
         here = min(max(self.frame - self.rep.span.lift_off, 0), path.count() - 1)
         at = path.at(here)
+        self._by_phase(p, worn, path, here)
         p.setPen(QPen(theme.colour(worn.accent), 1))
         p.drawLine(QPointF(8, at.y()), QPointF(self.width() - 8.0, at.y()))
         p.setPen(QPen(theme.colour(worn.card), 2))
         p.setBrush(theme.colour(worn.accent))
         p.drawEllipse(at, 7, 7)
         self._height_here(p, worn, at)
+
+    def _by_phase(self, p: QPainter, worn: theme.Theme, path: QPolygonF, here: int) -> None:
+        """The path, the phase in view in strong strokes, with a bar across where one ends."""
+        assert self.rep is not None
+        start, last = self.rep.span.lift_off, path.count() - 1
+        p.setPen(QPen(theme.colour(worn.accent), 1.6))
+        p.drawPolyline(path)
+        for _, first, end in phase_bounds(self.rep.events):
+            a, b = (min(max(n - start, 0), last) for n in (first, end))
+            if a <= here < max(b, a + 1):
+                p.setPen(QPen(theme.colour(worn.accent), 4.0))
+                p.drawPolyline(path[a : b + 1])
+            if 0 < a < last:
+                p.setPen(QPen(theme.colour(worn.ink), 1.6))
+                p.drawLine(path.at(a) - BOUND, path.at(a) + BOUND)
 
     def _height_mm(self, y_widget: float) -> float | None:
         assert self.review is not None and self.box is not None

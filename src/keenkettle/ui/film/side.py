@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from datetime import date
 
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import (
     QFrame,
@@ -25,6 +25,7 @@ from keenkettle.ui.jobs import Job, JobRunner
 from keenkettle.ui.widgets import Page, button, card, clear, label, sentence
 
 FIRST_DRILLS = 3
+BRINGS_MS = 300
 
 
 class SidePanel(Page):
@@ -45,6 +46,12 @@ class SidePanel(Page):
         self.cards: list[FindingCard] = []
         self._pictures: dict[int, QImage] = {}
         self._open_unjudged = self._more_drills = False
+        self._shown = 0  # the card in hand that was last brought into view
+        self._brings = QTimer(self)  # runs while that goes on
+        self._brings.setSingleShot(True)
+        self._brings.setInterval(BRINGS_MS)
+        if bar := self.verticalScrollBar():
+            bar.rangeChanged.connect(self._bring_into_view)
         self._gains: dict[tuple[object, ...], list[Gain] | str] = {}  # by what was asked
 
     def forget_pictures(self) -> None:
@@ -78,6 +85,15 @@ class SidePanel(Page):
         self.body.adjustSize()
         if place is not None:
             place.setValue(at)
+        if self.presenter.state.chosen != self._shown:
+            self._shown = self.presenter.state.chosen
+            self._brings.start()
+            self._bring_into_view()
+
+    def _bring_into_view(self) -> None:
+        """Scroll to the card in hand; how far that can be is known only as cards are laid out."""
+        if self._brings.isActive() and self._shown < len(self.cards):
+            self.ensureWidgetVisible(self.cards[self._shown], 0, 8)
 
     def _heading(self, text: str, aside: str) -> None:
         row = QHBoxLayout()
@@ -89,9 +105,8 @@ class SidePanel(Page):
         s, rep = self.presenter.state, self.presenter.rep
         assert rep is not None and s.review is not None
         found = self.presenter.findings
-        self._heading(
-            "What the film shows", f"{len(found)} of {rep.verdict.judged} judged stand out"
-        )
+        measured = len(rep.verdict.findings)
+        self._heading("What the film shows", f"{measured} of {rep.verdict.judged} judged stand out")
         if not found:
             words = (
                 "Nothing to mend among what could be judged."
