@@ -35,7 +35,7 @@ from keenkettle.film.posture import (
 )
 from keenkettle.film.rim import Ring
 from keenkettle.film.thick import Outlines
-from keenkettle.film.whole_body import _outlined, _passed, _seen_only, fuse_span
+from keenkettle.film.whole_body import _moves_mm, _outlined, _passed, _seen_only, fuse_span
 from keenkettle.measure.calibration import Calibration
 from keenkettle.measure.motion import JOINTS, BarTrack, JointTrack, Motion, make_motion
 from keenkettle.measure.peak_speed import _crest, _hidden_near_s
@@ -275,6 +275,10 @@ class MovingTest(unittest.TestCase):
         kept = np.isfinite(_seen_only(track, 40, passed > 0).xy_px[:, 0])
         self.assertEqual(np.flatnonzero(~kept)[[0, -1]].tolist(), [40 + 49, 40 + 71])
         self.assertFalse(_passed(np.arange(9), np.zeros(9, bool), 9, 60.0).any())
+        far = _moves_mm(passed > 0, {100: (0.0, 0.0)}, 40, 60.0)  # marked where it is hidden
+        self.assertEqual(far[[20, 60, 80]].tolist(), [0.0, 0.0, 0.0])
+        self.assertAlmostEqual(far[55], 500.0 * 3.0 * (5 / 60) ** 2, places=6)
+        self.assertEqual(float(_moves_mm(np.ones(9, bool), {}, 0, 60.0).min()), 500.0)
 
     def test_a_disc_that_shows_its_face_tells_a_film_from_the_side(self):
         bar = BarTrack(np.zeros((20, 2)), np.ones(20), 0.1)

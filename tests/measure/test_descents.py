@@ -187,6 +187,19 @@ class MomentTest(unittest.TestCase):
             Measure(None, 1.0, "mm", 4, "the joints it needs are not tracked there"),
         )
 
+    def test_a_value_with_an_error_that_tells_nothing_is_none_and_says_so(self):
+        sheet = Sheet(RepContext(self.m, None, {}, "clean"))
+        for name, sigma, known in (
+            ("hip_extension", 24.0, 82.0),
+            ("hip_extension", 26.0, None),
+            ("bar_hip_gap", 99.0, 82.0),
+            ("bar_hip_gap", 101.0, None),
+        ):
+            sheet.put(name, 82.0, sigma, 4)
+            measure = sheet.out[name]
+            self.assertEqual((measure.value, measure.sigma), (known, sigma))
+            self.assertEqual("well enough" in measure.why, known is None)
+
 
 if __name__ == "__main__":
     unittest.main()

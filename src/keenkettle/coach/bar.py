@@ -225,15 +225,18 @@ def _first_look(clip: Clip, request: Request) -> tuple[FirstLook, Looks]:
         if request.bar is None:
             found = find_disc(other)
             another = found.another
-            frame, ring, sigma, outlines, shown = _found(other, found.seen)
+            seen = found.seen
+            frame, ring, sigma, outlines, shown = _found(other, seen)
         else:
             frame, ring = _clicked(other, request.bar)
             another = False
-            sigma, outlines, shown = SIGMA_PX, Outlines(ring), {frame: ring}
+            seen, sigma, outlines, shown = [], SIGMA_PX, Outlines(ring), {frame: ring}
             other.tone = best_tone(other, [(frame, ring)])
         clip.tone = other.tone
         grays = {n: other.gray(n) for n in shown}
-        inner, agreed = inner_of({n: (grays[n], found) for n, found in shown.items()})
+        inner, agreed = inner_of({n: (grays[n], one) for n, one in shown.items()})
+        if others := set(shown) - set(agreed):
+            outlines = _outlines(ring, [s for s in seen if s.frame not in others])
         known = {n: (shown[n].x, shown[n].y) for n in agreed}
         gray = other.gray(frame)
         template, roll = make_template(gray, ring), roll_of(_spread(grays))
@@ -258,13 +261,19 @@ def _found(clip: Clip, seen: list[DiscSeen]) -> tuple[int, Ring, float, Outlines
     best = min(clear, key=lambda s: abs(s.fit.ring.r - size))
     aspect = float(np.median([s.fit.ring.aspect for s in clear]))
     frame, ring = best.frame, replace(best.fit.ring, r=size, aspect=aspect)
-    outlines = Outlines(ring)
-    for s in seen:
-        outlines.learn(s.fit.ring)
+    outlines = _outlines(ring, seen)
     again = {s.frame: of_size(clip, s, outlines.at(s.fit.ring.y)) for s in seen}
     shown = {n: found for n, found in again.items() if found is not None} or {frame: ring}
     spread = float(np.std([s.fit.ring.r for s in clear])) if len(clear) > 2 else FEW_SIGMA_PX
     return frame, ring, max(spread, LEAST_SIGMA_PX), outlines, shown
+
+
+def _outlines(ring: Ring, seen: list[DiscSeen]) -> Outlines:
+    """The disc's outline by row, as far as sightings of it tell."""
+    outlines = Outlines(ring)
+    for s in seen:
+        outlines.learn(s.fit.ring)
+    return outlines
 
 
 def _least_deep(clear: list[DiscSeen]) -> list[DiscSeen]:

@@ -63,6 +63,8 @@ HEADLESS_FEET_MM = 15.0
 #: What joints between marks may be off while somebody passes before them.
 PASSED_MM = {"shoulder": 120.0, "ear": 150.0, "elbow": 200.0}
 OTHER_PASSED_MM = 70.0
+#: As bodies speed up and slow down in a lift; and as far as they get.
+UNSEEN_M_S2, FAR_MM = 3.0, 500.0
 LIMB_SD = {"trunk": 0.05, "arm": 0.12, "other": 0.045}
 ARMS = (("shoulder", "elbow"), ("elbow", "wrist"))
 LEAST_FRAMES = 12
@@ -142,6 +144,9 @@ def fuse_span(
         if told[j]:
             left = np.hypot(left, between_marks(name, p, bar_xy, smooth, film, span))
             behind = PASSED_MM.get(name, OTHER_PASSED_MM) * passed * unmarked(film, name, span)
+            if name not in FEET:
+                moves = _moves_mm(passed > 0.0, film.marks[name], lo, film.fps)
+                behind = np.hypot(behind, moves)
             left = np.hypot(left, behind * mm)
         else:
             if name in ("hip", "knee"):
@@ -160,6 +165,20 @@ def _passed(at: NDArray[np.int64], others: BoolArray, frames: int, fps: float) -
         return np.zeros(frames)
     away_s = np.abs(np.arange(frames)[:, None] - at[others]).min(axis=1) / fps
     return np.asarray(np.maximum(1.0 - away_s / NEARBY_S, 0.0))
+
+
+def _moves_mm(
+    passed: BoolArray, marks: dict[int, tuple[float, float]], lo: int, fps: float
+) -> FloatArray:
+    """How far a joint may go unseen on frames (N,) on which somebody passes, mm: by UNSEEN_M_S2 for
+    as long as the next frame is away that is not passed or marked.
+    """
+    every = np.arange(len(passed))
+    known = np.union1d(every[~passed], [n - lo for n in marks if 0 <= n - lo < len(passed)])
+    if not len(known):
+        return np.full(len(passed), FAR_MM)
+    away_s = np.abs(every[:, None] - known).min(axis=1) / fps
+    return np.asarray(np.minimum(500.0 * UNSEEN_M_S2 * away_s**2, FAR_MM))
 
 
 def _seen_only(track: JointTrack, lo: int, passed: BoolArray) -> JointTrack:

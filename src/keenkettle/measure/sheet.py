@@ -65,6 +65,10 @@ NO_JOINTS = "the joints it needs are not tracked there"
 HIDDEN = "the bar was hidden there"
 HIDDEN_AT_LIFT_OFF = "the bar was hidden at lift-off"
 FEWEST_HELD, HELD_MM = 8, 0.3  # samples; what a followed disc creeps about while it is held
+UNSURE = "it is not known well enough there"
+#: Standard deviations from which a value tells nothing of a lift, by unit; errors as large are no
+#: longer those of a normal distribution either.
+MOST_SIGMA = {"deg": 25.0, "mm": 100.0}
 MOST_HIDDEN_S = 0.1  # over which a bridge tells where the bar is
 #: Measured from where the bar was at lift-off.
 FROM_LIFT_OFF = frozenset(
@@ -104,13 +108,16 @@ class Sheet:
 
     def put(self, name: str, value: float, sigma: float, at: int | None) -> None:
         """Keep one value with its error, both in its unit of UNITS, read at sample ``at``; or say
-        that its joints were lost there, or the bar hidden there or where it is measured from.
+        that its joints were lost there or are not known well enough, or the bar hidden there or
+        where it is measured from.
         """
         why = "" if np.isfinite(value) else NO_JOINTS
         begins = self.ctx.rep.lift_off if name in FROM_LIFT_OFF else None
         for k, says in ((at, HIDDEN), (begins, HIDDEN_AT_LIFT_OFF)):
             if k is not None and hidden_s(self.ctx.motion, k) > MOST_HIDDEN_S:
                 why = why or says
+        if sigma > MOST_SIGMA.get(UNITS[name], np.inf):
+            why = why or UNSURE
         known = None if why else float(value)
         self.out[name] = Measure(known, float(sigma), UNITS[name], at, why)
 
