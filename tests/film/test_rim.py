@@ -9,6 +9,7 @@ import numpy as np
 from keenkettle.film.disc import MOST_EDGES, _sparse
 from keenkettle.film.rim import (
     Inner,
+    InnerFound,
     Ring,
     clearest_inner,
     edge_strength,
@@ -150,14 +151,14 @@ class InnerTest(unittest.TestCase):
         fit = fit_inner(gray, Inner(12.0, np.zeros(2)), ring, 0.1)
         self.assertAlmostEqual(fit.ring.x, 151.5, delta=0.1)
         self.assertAlmostEqual(fit.ring.y, 109.2, delta=0.1)
-        inner, _ = inner_of({0: (gray, ring)})
+        inner = inner_of({0: (gray, ring)}).inner
         self.assertAlmostEqual(inner.r, 12.0, delta=0.15)
         self.assertLess(np.hypot(*(inner.off - (1.5, -0.8))), 0.15)
 
     def test_a_printed_ring_is_one_of_its_edges_not_between_both(self):
         band = ((30.0, 240, 0.0, 0.0), (26.0, 190, 0.0, 0.0))
         gray, ring = drawn(150.0, 110.0, 40.0, band), Ring(150.0, 110.0, 40.0)
-        inner, _ = inner_of({0: (gray, ring)})
+        inner = inner_of({0: (gray, ring)}).inner
         edge = {1: 26.0, -1: 30.0}  # lighter outside, darker outside
         self.assertAlmostEqual(inner.r, edge[inner.sign], delta=0.5)
         beside = fit_inner(gray, inner, Ring(152.0, 111.0, 40.0), 0.1)
@@ -176,15 +177,30 @@ class InnerTest(unittest.TestCase):
         gray = drawn(150.0, 110.0, 40.0, ((12.0, 90, 0.0, 0.0),))
         true = Ring(150.0, 110.0, 40.0)
         shown = {0: (gray, true), 5: (gray, true), 9: (gray, Ring(153.5, 110.0, 40.0))}
-        inner, agree = inner_of(shown)
-        self.assertAlmostEqual(inner.r, 12.0, delta=0.8)
-        self.assertLess(np.hypot(*inner.off), 0.3)
-        self.assertEqual(agree, [0, 5])
+        inside = inner_of(shown)
+        self.assertAlmostEqual(inside.inner.r, 12.0, delta=0.8)
+        self.assertLess(np.hypot(*inside.inner.off), 0.3)
+        self.assertEqual((inside.agree, inside.others), ([0, 5], []))
+
+    def test_of_a_ring_on_the_face_less_is_let_pass(self):
+        gray = drawn(150.0, 110.0, 40.0, ((22.0, 90, 0.0, 0.0),))
+        true = Ring(150.0, 110.0, 40.0)
+        shown = {0: (gray, true), 5: (gray, true), 9: (gray, Ring(152.0, 110.0, 40.0))}
+        inside = inner_of(shown)
+        self.assertEqual((inside.agree, inside.others), ([0, 5], [9]))
+
+    def test_what_stands_about_and_has_no_such_ring_is_another_disc(self):
+        gray = drawn(150.0, 110.0, 40.0, ((12.0, 90, 0.0, 0.0),))
+        plain, one = drawn(100.0, 110.0, 40.0), Ring(100.0, 110.0, 40.0)
+        shown = {0: (gray, Ring(150.0, 110.0, 40.0)), 3: (plain, one), 5: (plain, one)}
+        self.assertEqual(inner_of(shown).others, [])  # it may be the bar's, badly seen
+        inside = inner_of(shown | {9: (plain, one)})
+        self.assertEqual((inside.agree, inside.others), ([0], [3, 5, 9]))
 
     def test_without_an_inner_ring_every_sighting_stands(self):
         plain = drawn(150.0, 110.0, 40.0)
         shown = {n: (plain, Ring(150.0, 110.0, 40.0)) for n in (0, 7)}
-        self.assertEqual(inner_of(shown), (None, [0, 7]))
+        self.assertEqual(inner_of(shown), InnerFound(None, [0, 7], []))
 
 
 class SparseTest(unittest.TestCase):

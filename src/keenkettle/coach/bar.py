@@ -234,13 +234,13 @@ def _first_look(clip: Clip, request: Request) -> tuple[FirstLook, Looks]:
             other.tone = best_tone(other, [(frame, ring)])
         clip.tone = other.tone
         grays = {n: other.gray(n) for n in shown}
-        inner, agreed = inner_of({n: (grays[n], one) for n, one in shown.items()})
-        if others := set(shown) - set(agreed):
-            outlines = _outlines(ring, [s for s in seen if s.frame not in others])
-        known = {n: (shown[n].x, shown[n].y) for n in agreed}
+        inside = inner_of({n: (grays[n], one) for n, one in shown.items()})
+        if inside.others:
+            outlines = _outlines(ring, [s for s in seen if s.frame not in inside.others])
+        known = {n: (shown[n].x, shown[n].y) for n in inside.agree}
         gray = other.gray(frame)
         template, roll = make_template(gray, ring), roll_of(_spread(grays))
-    return FirstLook(ring, sigma, template, inner, known, outlines, roll, another), begun
+    return FirstLook(ring, sigma, template, inside.inner, known, outlines, roll, another), begun
 
 
 def _spread(grays: dict[int, Gray]) -> list[Gray]:

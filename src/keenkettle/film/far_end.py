@@ -53,9 +53,9 @@ def follow_far_end(
         return None
     far = _common(family)
     shown = {s.frame: (clip.gray(s.frame), s.fit.ring) for s in family}
-    inner, agreed = inner_of(shown)
+    inside = inner_of(shown)
     best = family[0].frame
-    known = {n: (shown[n][1].x, shown[n][1].y) for n in agreed}
+    known = {n: (shown[n][1].x, shown[n][1].y) for n in inside.agree}
     first = min(known)
     try:
         track = follow_bar(
@@ -64,7 +64,7 @@ def follow_far_end(
             far,
             make_template(shown[best][0], shown[best][1]),
             progress,
-            inner,
+            inside.inner,
             known,
             clip.looks_back,
             tone=clip.tone,

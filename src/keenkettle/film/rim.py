@@ -21,11 +21,13 @@ _BESIDE = (_COS > 0.7, _COS < -0.7)
 INNER, INNER_EDGE = (0.10, 0.80), 8.0  # where a ring inside the rim is looked for, shares
 FINE_R = 60.0  # pixels
 CLEAR_INNER, INNER_SHIFT = 0.75, 0.10  # support; how far its middle may be off, radii
+STANDS_R, STANDING = 0.25, 3  # radii about a place; sightings there
 #: Frames, and radii that the bar rises, to tell how the shift changes; a sleeve 0.3 m before the
 #: face of a disc 3 m away changes by a tenth of the way.
 SLOPED, SLOPED_R, MOST_SLOPE = 4, 2.0, 0.12
 ON_FACE = 0.4  # radii; so large a ring is no hub or sleeve, but lies on the face
-INNER_APART = 0.06  # radii; so much may the shift differ over the picture
+#: Radii; so much may the shift differ over the picture; and of a ring on the face, if it is sure.
+INNER_APART, FACE_APART, SURE_INNER = 0.06, 0.04, 0.85
 TURNED_ASPECT = 0.93  # a camera that is turned shows an ellipse, which leans above and below it
 MOST_LEAN = 0.35  # 45 degrees aside, near the lens
 #: Where it is not narrow it must lean by so much and be so much clearer: a limb beside the rim
@@ -378,37 +380,62 @@ def fit_inner(gray: Gray, inner: Inner, ring: Ring, reach: float) -> RimFit | No
     return fit_rim(gray, fit.ring, closer, over_noise=FILLED, sign=inner.sign) or fit
 
 
-def inner_of(shown: dict[int, tuple[Gray, Ring]]) -> tuple[Inner | None, list[int]]:
-    """The ring inside the rim, by frames on which the disc was found, the surest first.
-
-    Returns:
-        The ring, None where none is clear, and the frames that agree about it: on others
-        something else was taken for the disc.
+@dataclass(frozen=True)
+class InnerFound:
+    """The ring inside the rim, None where none is clear; frames that ``agree`` about it, for on
+    ``others`` something else was taken for the disc, or for its rim, and frames between.
     """
+
+    inner: Inner | None
+    agree: list[int]
+    others: list[int]
+
+
+def inner_of(shown: dict[int, tuple[Gray, Ring]]) -> InnerFound:
+    """The ring inside the rim, by frames on which the disc was found, the surest first."""
     gray, first = next(iter(shown.values()))
     found = clearest_inner(gray, first)
     if found is None:
-        return None, list(shown)
+        return InnerFound(None, list(shown), [])
     r = _fine_radius(gray, found, first)
-    offs: dict[int, FloatArray] = {}
+    fits: dict[int, RimFit] = {}
     for n, (gray, ring) in shown.items():
         fit = fit_inner(gray, replace(found, r=r), ring, INNER_SHIFT)
         if fit is not None and fit.support >= CLEAR_INNER:
-            offs[n] = np.array([fit.ring.x - ring.x, fit.ring.y - ring.y])
-    if not offs:
-        return None, list(shown)
-    places = {n: np.array([shown[n][1].x, shown[n][1].y]) for n in offs}
+            fits[n] = fit
+    if not fits:
+        return InnerFound(None, list(shown), [])
+    places = {n: np.array([shown[n][1].x, shown[n][1].y]) for n in fits}
+    offs = {n: np.array([fit.ring.x, fit.ring.y]) - places[n] for n, fit in fits.items()}
     at = np.median(list(places.values()), axis=0)
     slope = _slope(np.array(list(offs.values())), np.array(list(places.values())), first.r)
     told = [y for _, y in places.values()]
     rows = (min(told) - first.r, max(told) + first.r)
-    if slope is not None or r > ON_FACE * first.r:
+    on_face = r > ON_FACE * first.r
+    if slope is not None or on_face:
         rows = (-np.inf, np.inf)
     slope = slope or 0.0
     level = {n: o - slope * (places[n] - at) for n, o in offs.items()}
     off = np.median(list(level.values()), axis=0)
-    near = [n for n, o in level.items() if float(np.hypot(*(o - off))) < INNER_APART * first.r]
-    return Inner(r, off, slope, at, found.sign, rows), near or list(shown)
+    apart = {n: float(np.hypot(*(o - off))) / first.r for n, o in level.items()}
+    others = _standing({n: ring for n, (_, ring) in shown.items() if n not in fits})
+    if on_face:  # a sleeve goes its own way
+        others += [
+            n for n, fit in fits.items() if fit.support >= SURE_INNER and apart[n] > FACE_APART
+        ]
+    near = [n for n in fits if apart[n] < INNER_APART and n not in others]
+    return InnerFound(Inner(r, off, slope, at, found.sign, rows), near or list(shown), others)
+
+
+def _standing(rings: dict[int, Ring]) -> list[int]:
+    """Frames of those that are in one place on several: what is never seen with a ring inside, and
+    does not move, is another disc.
+    """
+    at = {n: np.array([ring.x, ring.y]) for n, ring in rings.items()}
+    return [
+        n for n, ring in rings.items()
+        if sum(float(np.hypot(*(at[n] - o))) < STANDS_R * ring.r for o in at.values()) >= STANDING
+    ]  # fmt: skip
 
 
 def _slope(offs: FloatArray, places: FloatArray, radius: float) -> float | None:
