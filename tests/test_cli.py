@@ -58,6 +58,8 @@ class AnalyseTest(unittest.TestCase):
             (2, ["analyse", clip, "--lift", "bench"], "bench"),
             (2, ["analyse", clip, "--bar", "1:2"], "F:X,Y"),
             (2, ["analyse", clip, "--plate-mm", "9999"], "9999"),
+            (2, ["analyse", clip, "--upright", "1,2,3"], "X1,Y1,X2,Y2"),
+            (2, ["analyse", clip, "--upright", "10,20,90,30"], "door frame"),
             (2, ["analyse", clip, "--athlete", folder / "bad.json"], "line 1"),
             (2, ["analyse", clip, "--athlete", folder / "wrong.json"], "17500"),
             (2, ["analyse", clip, "--joints", folder / "none.csv"], "none.csv"),

@@ -100,6 +100,7 @@ def _parser() -> argparse.ArgumentParser:
     a.add_argument("--athlete", type=Path)
     a.add_argument("--camera-m", type=float)
     a.add_argument("--known-mm", help="L:X1,Y1,X2,Y2")
+    a.add_argument("--upright", help="X1,Y1,X2,Y2: both ends of something upright")
     a.add_argument("--facing", choices=["left", "right"])
     a.add_argument("--hands", default="", help="L or R for each rep of a one-arm lift, as LLRR")
     a.add_argument("--view", choices=["side", "front"], help="where the camera stood")
@@ -139,6 +140,14 @@ def _numbers(text: str, flag: str, form: str, counts: tuple[int, ...]) -> list[f
     return numbers
 
 
+def _line(text: str, flag: str) -> tuple[float, float, float, float]:
+    try:
+        x1, y1, x2, y2 = (float(v) for v in text.split(","))
+    except ValueError as err:
+        raise BadArgumentError(f"{flag} is '{text}'; write it as X1,Y1,X2,Y2") from err
+    return x1, y1, x2, y2
+
+
 def _reference(path: Path | None) -> Reference:
     if path is None:
         return Reference()
@@ -168,13 +177,15 @@ def _reference(path: Path | None) -> Reference:
 
 
 def _request(args: argparse.Namespace) -> Request:
-    bar = known = None
+    bar = known = upright = None
     if args.bar:
         v = _numbers(args.bar, "--bar", "F:X,Y or F:X,Y,R", (3, 4))
         bar = (int(v[0]), v[1], v[2], v[3] if len(v) == 4 else None)
     if args.known_mm:
         k = _numbers(args.known_mm, "--known-mm", "L:X1,Y1,X2,Y2", (5,))
         known = (k[0], k[1], k[2], k[3], k[4])
+    if args.upright:
+        upright = Filmed(upright=_line(args.upright, "--upright")).upright
     for flag, value in (("--capture-fps", args.capture_fps), ("--camera-m", args.camera_m)):
         if value is not None and value <= 0:
             raise BadArgumentError(f"{flag} is {value:g}; give a number above 0")
@@ -194,6 +205,7 @@ def _request(args: argparse.Namespace) -> Request:
         facing=args.facing,
         view=args.view,
         hands=Filmed(hands=args.hands.upper()).hands,
+        upright=upright,
         reference=_reference(args.athlete),
         auto=not args.bar_only,
         dots=args.markers,

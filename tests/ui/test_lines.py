@@ -96,6 +96,32 @@ class LinesTest(BenchCase):
         self.window.undo()
         self.assertIsNone(self.place.presenter.request().bar)
 
+    def test_something_upright_is_clicked_and_gives_the_plumb(self):
+        before = self.state.review.calibration.tilt_deg
+        how, place = self.place.how, self.place
+        self.key(Qt.Key.Key_H)
+        self.assertIn(f"leans {before:+.1f}°", how.plumb.text())
+        self.assertFalse(how.own_plumb.isVisible())
+        QTest.mouseClick(self.button("Click something upright", how), LEFT)
+        self.assertIn("door frame", place.stage.message)
+        self.click(400, 300)
+        self.click(400, 305)
+        self.assertIn("short or does not stand", self.window.status.text())
+        place.tools.take("upright")
+        self.click(400, 350)
+        self.click(410, 100)
+        cal = self.state.review.calibration
+        self.assertAlmostEqual(cal.tilt_deg, np.degrees(np.arctan2(10, 250)), delta=0.6)
+        self.assertGreater(np.degrees(cal.vertical_sigma), 0.3)
+        how.ask(place.facts)
+        how.own_plumb.setChecked(False)
+        how.keep()
+        self.assertAlmostEqual(self.state.review.calibration.tilt_deg, before, places=6)
+        self.window.undo()
+        self.assertAlmostEqual(self.state.review.calibration.tilt_deg, cal.tilt_deg, places=6)
+        self.window.undo()
+        self.assertIsNone(place.presenter.filmed.upright)
+
     def test_a_time_is_typed(self):
         review = self.state.review
         for text, frame in (("f12", 12), (f"{review.times_s[30]:.3f}", 30), ("+0,1", None)):

@@ -212,8 +212,8 @@ def filmed_of(store: Store, clip_id: int) -> Filmed:
     """How a clip was filmed, as far as the coach said so."""
     with store.session() as s:
         said = s.scalar(select(ClipRow.filmed).where(ClipRow.id == clip_id)) or {}
-    known = said.get("known")
-    return Filmed(**{**said, "known": tuple(known) if known else None})
+    lines = {n: tuple(said[n]) for n in ("known", "upright") if said.get(n)}
+    return Filmed(**{**said, **lines})
 
 
 def request_for(store: Store, clip_id: int) -> Request:

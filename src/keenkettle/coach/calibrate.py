@@ -7,8 +7,12 @@ from dataclasses import replace
 import numpy as np
 
 from keenkettle.coach.reviewed import Request, Tracked
+from keenkettle.film.thick import PITCH_SD
 from keenkettle.film.view import SOUND_YAW_DEG, UNKNOWN_ROLL_DEG, Roll, turn_of
 from keenkettle.measure.calibration import Calibration, from_disc, from_length
+from keenkettle.measure.ruler import CLICK_PX
+
+UPRIGHT_SD_DEG = 0.3  # of a door frame or a rack
 
 
 def calibrate(request: Request, tracked: Tracked) -> Calibration:
@@ -49,6 +53,8 @@ def calibrate(request: Request, tracked: Tracked) -> Calibration:
         made = replace(made, horizon_px=horizon, scale_row_px=tracked.ring.y)
     turn = np.radians(min(abs(yaw), SOUND_YAW_DEG))
     roll = tracked.roll or Roll(0.0, UNKNOWN_ROLL_DEG)
+    if request.upright is not None:
+        roll = _by_upright(request.upright, tracked, made)
     lean = np.radians(roll.deg)
     return replace(
         made,
@@ -57,6 +63,26 @@ def calibrate(request: Request, tracked: Tracked) -> Calibration:
         vertical_sigma=float(np.radians(roll.sd_deg)),
         forward_stretch=1.0 / float(np.cos(turn)),
         scale_error=float(np.hypot(made.scale_error, np.tan(turn) * np.radians(yaw_sigma))),
+    )
+
+
+def _by_upright(
+    line: tuple[float, float, float, float], tracked: Tracked, made: Calibration
+) -> Roll:
+    """The camera's roll by something upright; from one that looks up or down it leans the more the
+    further aside it stands, which only other upright things, or the disc, can tell.
+    """
+    (x1, y1), (x2, y2) = sorted((line[:2], line[2:]), key=lambda end: -end[1])
+    aside = (x1 + x2) / 2.0 / tracked.info.width - 0.5
+    known = tracked.roll
+    outward_sd = np.degrees(PITCH_SD * tracked.info.width / made.lens_px)
+    if known is not None and known.outward_sd_deg:
+        outward_sd = known.outward_sd_deg
+    click = np.degrees(np.sqrt(2.0) * CLICK_PX / np.hypot(x2 - x1, y2 - y1))
+    lean = np.degrees(np.arctan2(x2 - x1, y1 - y2))
+    return Roll(
+        float(lean - aside * (known.outward_deg if known is not None else 0.0)),
+        float(np.linalg.norm([click, UPRIGHT_SD_DEG, aside * outward_sd])),
     )
 
 

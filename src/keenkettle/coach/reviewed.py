@@ -21,6 +21,8 @@ from keenkettle.measure.motion import BarTrack, JointTrack, Motion
 from keenkettle.measure.sheet import Measures
 from keenkettle.measure.tilt import BarEnds
 
+LEAST_UPRIGHT_PX = 40.0
+
 
 @dataclass(frozen=True)
 class Filmed:
@@ -33,6 +35,7 @@ class Filmed:
     known: tuple[float, float, float, float, float] | None = None
     view: str | None = None
     hands: str = ""
+    upright: tuple[float, float, float, float] | None = None
 
     def __post_init__(self) -> None:
         """Check what no calibration looks at.
@@ -46,6 +49,13 @@ class Filmed:
             raise CalibrationError(f"the camera at {self.camera_m:g} m; give 0.5 to 50 m")
         if set(self.hands) - {"L", "R"}:
             raise CalibrationError(f"hands '{self.hands}'; give L or R for each rep, as LLRR")
+        if self.upright is not None:
+            x1, y1, x2, y2 = self.upright
+            if abs(y2 - y1) < max(LEAST_UPRIGHT_PX, abs(x2 - x1)):
+                raise CalibrationError(
+                    "that line is short or does not stand; take both ends of something upright, "
+                    f"as a door frame, at least {LEAST_UPRIGHT_PX:.0f} pixels long"
+                )
 
 
 @dataclass(frozen=True)
@@ -60,6 +70,7 @@ class Request:
         bar: (frame, x, y, radius or None) in pixels, clicked; None to find it.
         marks: joint marks.
         known: (length mm, x1, y1, x2, y2) to calibrate on instead of a disc.
+        upright: (x1, y1, x2, y2), both ends of something upright, pixels; None to work it out.
         camera_m: camera to bar, m.
         facing: "left", "right" or None to work out.
         reference: the athlete's lengths.
@@ -86,6 +97,7 @@ class Request:
     view: str | None = None
     ends: Path | None = None
     hands: str = ""
+    upright: tuple[float, float, float, float] | None = None
     dots: bool = False
     bar_marks: dict[int, tuple[float, float]] = field(default_factory=dict)
     events: dict[int, dict[str, int]] = field(default_factory=dict)

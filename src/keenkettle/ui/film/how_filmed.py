@@ -2,8 +2,17 @@
 
 from __future__ import annotations
 
+import numpy as np
 from PyQt6.QtCore import QPoint, Qt, pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QFormLayout, QFrame, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QFormLayout,
+    QFrame,
+    QLineEdit,
+    QVBoxLayout,
+    QWidget,
+)
 
 from keenkettle.club.store import ClubError
 from keenkettle.coach.review import Filmed
@@ -17,10 +26,13 @@ FACINGS = (("as the film shows", None), ("right", "right"), ("left", "left"))
 
 
 class HowFilmed(QFrame):
-    """A small page below its button. ``measures`` asks for two clicks on a known length."""
+    """A small page below its button. ``measures`` asks for two clicks on a known length, ``plumbs``
+    for two on something upright.
+    """
 
     told = pyqtSignal(str)
     measures = pyqtSignal()
+    plumbs = pyqtSignal()
     again = pyqtSignal()  # the film itself is to be looked at again
 
     def __init__(self, presenter: FilmPresenter, parent: QWidget) -> None:
@@ -51,6 +63,10 @@ class HowFilmed(QFrame):
         self.length = label("", "quiet", wrap=True)
         two = button("Click a known length instead", tip="Both ends, then how long it is")
         two.clicked.connect(self._measure)
+        self.plumb = label("", "quiet", wrap=True)
+        upright = button("Click something upright", tip="Both ends of a door frame or a rack")
+        upright.clicked.connect(self._plumb)
+        self.own_plumb = QCheckBox("plumb by what was clicked")
         keep = button("Measure again with this", "main", height=40)
         keep.clicked.connect(self.keep)
         form = QFormLayout()
@@ -65,6 +81,9 @@ class HowFilmed(QFrame):
         column.addLayout(form)
         column.addWidget(self.length)
         column.addWidget(two)
+        column.addWidget(self.plumb)
+        column.addWidget(upright)
+        column.addWidget(self.own_plumb)
         column.addWidget(keep)
         for field in (self.rate, self.camera, self.hands):
             field.returnPressed.connect(self.keep)
@@ -83,6 +102,12 @@ class HowFilmed(QFrame):
             if how.known
             else "Measured on the disc."
         )
+        cal = self.presenter.state.review and self.presenter.state.review.calibration
+        if cal:
+            sure = f"{cal.tilt_deg:+.1f}° ± {np.degrees(cal.vertical_sigma):.1f}"
+            self.plumb.setText(f"The plumb leans {sure} on the picture.")
+        self.own_plumb.setVisible(how.upright is not None)
+        self.own_plumb.setChecked(how.upright is not None)
         self.move(below.mapToGlobal(QPoint(0, below.height() + 4)))
         self.show()
         self.disc.setFocus()
@@ -102,6 +127,7 @@ class HowFilmed(QFrame):
             camera_m=number(self.camera.text(), "the camera's distance"),
             known=before.known if plate_mm == before.plate_mm else None,
             view=self.view.currentData(),
+            upright=before.upright if self.own_plumb.isChecked() else None,
             hands="".join(self.hands.text().upper().split()),
         )
 
@@ -122,3 +148,7 @@ class HowFilmed(QFrame):
     def _measure(self) -> None:
         self.hide()
         self.measures.emit()
+
+    def _plumb(self) -> None:
+        self.hide()
+        self.plumbs.emit()

@@ -174,6 +174,7 @@ class FilmPlace(QWidget):
         self.how.told.connect(self.said)
         self.how.again.connect(self.analyse)
         self.how.measures.connect(lambda: self.tools.take("length"))
+        self.how.plumbs.connect(lambda: self.tools.take("upright"))
         self.joints_button.clicked.connect(self.tools.mark_or_done)
         self.compare_button.clicked.connect(self.comparing.toggle)
         self.cancel_button.clicked.connect(self.cancel)

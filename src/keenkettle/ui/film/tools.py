@@ -32,13 +32,14 @@ ORDERS = {
     "rear leg": ("knee_rear", "ankle_rear", "heel_rear", "toe_rear"),
 }
 WORDS = {"back": "middle of the back, on its edge"}
-POINTS = {"distance": 2, "angle": 3, "text": 1, "length": 2}
+POINTS = {"distance": 2, "angle": 3, "text": 1, "length": 2, "upright": 2}
 DISC, DRAW, TIME = "disc", "draw", "time"
 ASKS = {
     "distance": "click both ends of the distance, or drag (Esc ends)",
     "angle": "click one end, the corner, the other end (Esc ends)",
     "text": "click where the words belong (Esc ends)",
     "length": "click both ends of something whose length you know (Esc ends)",
+    "upright": "click both ends of something upright: a door frame, a rack (Esc ends)",
     DRAW: "draw with the button held down (Esc ends)",
     DISC: "click the disc's middle, or drag from its middle to its rim (Esc ends)",
 }
@@ -162,7 +163,10 @@ class StageTools(QObject):
             self._ask_words(spot.x(), spot.y())
         else:
             points, self.points = self.points, []
-            self._keep_line(self.tool, points)
+            if self.tool == "upright":
+                self._keep_upright(points)
+            else:
+                self._keep_line(self.tool, points)
 
     def _keep_line(self, kind: str, points: list[tuple[float, float]]) -> None:
         self.stage.pending = []
@@ -202,6 +206,16 @@ class StageTools(QObject):
         how = replace(self.presenter.filmed, known=(mm, *points[0], *points[1]))
         if self._safely(lambda: self.presenter.set_filmed(how)):
             self.told.emit(f"measured on a length of {mm / 10.0:g} cm (Ctrl+Z takes it back)")
+
+    def _keep_upright(self, ends: list[tuple[float, float]]) -> None:
+        """Take the plumb from something upright between two points."""
+        self.put_down()
+        how = self.presenter.filmed
+        if self._safely(
+            lambda: self.presenter.set_filmed(replace(how, upright=(*ends[0], *ends[1])))
+        ):
+            self.told.emit("plumb by that line (Ctrl+Z takes it back)")
+        self.changed.emit()
 
     def _go_to(self, text: str) -> None:
         rep = self.presenter.rep

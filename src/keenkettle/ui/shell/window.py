@@ -352,6 +352,8 @@ class MainWindow(QMainWindow):
     def hold(self, athlete_id: int) -> None:
         """Take an athlete in hand, in all places."""
         self.session.save()
+        if self.athlete is not None and self.athlete.id != athlete_id:
+            self.say("")  # what was said was about somebody else
         found = [a for a in look_up.athletes(self.store) if a.id == athlete_id]
         self.athlete = found[0] if found else None
         if self.athlete is not None:
