@@ -83,6 +83,9 @@ class LinesTest(BenchCase):
         x, y, r = self.place.presenter.disc_here()
         self.key(Qt.Key.Key_R)
         self.assertEqual(self.place.stage.ring, (x, y, r))
+        self.key(Qt.Key.Key_Right)
+        self.assertEqual(self.place.stage.ring, self.place.presenter.disc_here())
+        self.key(Qt.Key.Key_Left)
         box, before = self.place.stage.box(), self.state.review
         middle, rim = (box.at(at, y).toPoint() for at in (x, x + 1.04 * r))
         self.drag((middle.x(), middle.y()), (rim.x(), rim.y()))

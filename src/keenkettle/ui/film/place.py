@@ -197,6 +197,8 @@ class FilmPlace(QWidget):
             self.stage.finding = self.presenter.chosen
         if what in ("clip", "review", "answers", "notes"):
             self._show_side()
+        if what == "frame":
+            self.tools.frame_changed()
         if what in ("marks", "frame", "clip", "review"):
             marking = self.tools.tool in ORDERS
             self.stage.marking = marking

@@ -49,7 +49,7 @@ TYPED = {
     "length": "how long that is, cm; Enter keeps it",
     TIME: moment.ASKS,
 }
-LEAST_DISC_PX = 8.0  # on the widget: a shorter drag is a click
+LEAST_DRAG_PX = 8.0  # on the widget: a shorter one is a click
 APART_PX = 3.0  # on the widget: points of a line that is drawn by hand
 WORDS_PX = 400  # of the field for what is typed
 GRAB_PX = 11.0  # on the widget: so near a dot it is taken hold of
@@ -126,6 +126,11 @@ class StageTools(QObject):
         after = f"after the {last}: " if len(ORDERS[self.tool]) > 1 else "then "
         done = "J" if self.tool in ("joints", "both sides") else "Done"
         self.stage.message = f"click the {name} ({after}{JUMP} frames on; {done} when done)"
+
+    def frame_changed(self) -> None:
+        """Another frame is in view."""
+        if self.tool == DISC and not self.points:
+            self.stage.ring = self.presenter.disc_here()
 
     # --- clicks ------------------------------------------------------------------------
 
@@ -245,21 +250,24 @@ class StageTools(QObject):
             self.stage.pending = [(x, y)]
             self.stage.message = f"{self.held}: let go where it is"
         elif self.tool == DISC and self.points:
-            self.stage.ring = (*self.points[0], self._from_middle(x, y))
+            self.stage.ring = (*self.points[0], self._from_press(x, y))
         elif self._stretches():
             self.stage.pending = [*self.points, (x, y)]
         elif self.tool == DRAW and self._far_enough(x, y):
             self.stage.pending.append((x, y))
         self.stage.update()
 
-    def _from_middle(self, x: float, y: float) -> float:
+    def _dragged_to(self, x: float, y: float) -> bool:
+        """Whether it is a drag from where it was pressed to here, and no click."""
+        return self._from_press(x, y) * self.stage.box().scale >= LEAST_DRAG_PX
+
+    def _from_press(self, x: float, y: float) -> float:
         return float(np.hypot(x - self.points[0][0], y - self.points[0][1]))
 
     def _show_disc(self, x: float, y: float) -> None:
         """The disc is where it was pressed; let go away from there, so large."""
-        middle, r = self.points[0], self._from_middle(x, y)
+        middle, r, sized = self.points[0], self._from_press(x, y), self._dragged_to(x, y)
         self.put_down()
-        sized = r * self.stage.box().scale >= LEAST_DISC_PX
         if self._safely(lambda: self.presenter.show_disc(*middle, r if sized else None)):
             self.again.emit()
         self.changed.emit()
@@ -277,7 +285,7 @@ class StageTools(QObject):
         held, self.held = self.held, ""
         if self.tool == DISC and self.points:
             self._show_disc(x, y)
-        if moved and self._stretches():
+        if self._stretches() and self._dragged_to(x, y):
             self._point(x, y)
         if self.tool == DRAW and len(self.stage.pending) > 1:
             self._keep_line(DRAWN, self.stage.pending)
