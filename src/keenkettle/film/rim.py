@@ -382,8 +382,13 @@ def fit_inner(gray: Gray, inner: Inner, ring: Ring, reach: float) -> RimFit | No
 
 @dataclass(frozen=True)
 class InnerFound:
-    """The ring inside the rim, None where none is clear; frames that ``agree`` about it, for on
-    ``others`` something else was taken for the disc, or for its rim, and frames between.
+    """The ring inside the rim, None where none is clear, and what it says of the sightings.
+
+    Attributes:
+        inner: the ring.
+        agree: frames on which it lies where it should; all of them where none is clear.
+        others: frames on which another disc was taken for this one, or something else for its
+            rim. On frames in neither it is not seen well enough to tell.
     """
 
     inner: Inner | None
