@@ -125,6 +125,19 @@ class LinesTest(BenchCase):
         self.window.undo()
         self.assertIsNone(place.presenter.filmed.upright)
 
+    def test_tape_dots_are_looked_for_when_the_coach_says_so(self):
+        how, place = self.place.how, self.place
+        how.ask(place.facts)
+        self.assertFalse(how.dots.isChecked())
+        how.dots.setChecked(True)
+        how.keep()
+        self.assertTrue(place.presenter.request().dots)
+        self.assertIsNotNone(place.job)  # the film itself is looked at again
+        place.cancel()
+        self.until(lambda: place.job is None)
+        self.window.undo()
+        self.assertFalse(place.presenter.request().dots)
+
     def test_a_time_is_typed(self):
         review = self.state.review
         for text, frame in (("f12", 12), (f"{review.times_s[30]:.3f}", 30), ("+0,1", None)):

@@ -36,6 +36,7 @@ class Filmed:
     view: str | None = None
     hands: str = ""
     upright: tuple[float, float, float, float] | None = None
+    dots: bool = False
 
     def __post_init__(self) -> None:
         """Check what no calibration looks at.

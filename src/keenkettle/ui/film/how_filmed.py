@@ -60,6 +60,7 @@ class HowFilmed(QFrame):
         self.hands = QLineEdit()
         self.hands.setPlaceholderText("LLLRRR, one-arm")
         self.hands.setAccessibleName("Hand of each rep, L or R")
+        self.dots = QCheckBox("the joints carry tape dots")
         self.length = label("", "quiet", wrap=True)
         two = button("Click a known length instead", tip="Both ends, then how long it is")
         two.clicked.connect(self._measure)
@@ -76,6 +77,7 @@ class HowFilmed(QFrame):
         form.addRow("Faces", self.facing)
         form.addRow("Filmed from", self.view)
         form.addRow("Hand, rep by rep", self.hands)
+        form.addRow(self.dots)
         column = QVBoxLayout(self)
         column.addWidget(label("How it was filmed", "title"))
         column.addLayout(form)
@@ -97,6 +99,7 @@ class HowFilmed(QFrame):
         self.facing.setCurrentIndex(max(self.facing.findData(how.facing), 0))
         self.view.setCurrentIndex(max(self.view.findData(how.view), 0))
         self.hands.setText(how.hands)
+        self.dots.setChecked(how.dots)
         self.length.setText(
             f"Measured on {how.known[0] / 10.0:g} cm; another disc measures on the disc again."
             if how.known
@@ -129,18 +132,20 @@ class HowFilmed(QFrame):
             view=self.view.currentData(),
             upright=before.upright if self.own_plumb.isChecked() else None,
             hands="".join(self.hands.text().upper().split()),
+            dots=self.dots.isChecked(),
         )
 
     def keep(self) -> None:
         """Measure and judge again, or say what is wrong."""
-        seen_from, analysed = self.presenter.filmed.view, self.presenter.state.review is not None
+        before, analysed = self.presenter.filmed, self.presenter.state.review is not None
         try:
             self.presenter.set_filmed(self.read())
         except (ClubError, ValueError) as err:
             self.told.emit(f"Not kept: {err}")
             return
         self.hide()
-        if self.presenter.filmed.view != seen_from or not analysed:
+        how = self.presenter.filmed
+        if (how.view, how.dots) != (before.view, before.dots) or not analysed:
             self.again.emit()
             return
         self.told.emit("measured again (Ctrl+Z takes it back)")
