@@ -16,6 +16,7 @@ class RulerTest(unittest.TestCase):
         turned = Calibration(
             2.5, 180.0, 450.0, "found", vertical_px=upright, camera_m=3.0,
             centre_px=(640.0, 360.0), forward_stretch=1.06, side_px_per_mm=0.14,
+            turn_sine=0.34, scale_col_px=600.0,
         )  # fmt: skip
         start = np.array([600.0, 500.0])
         mm = np.array([[[-1500.0, -200.0], [-1500.0, 2000.0]], [[0.0, 0.0], [1500.0, 300.0]]])

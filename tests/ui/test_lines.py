@@ -1,13 +1,14 @@
 """What a coach lays and draws on the film through the real window, and going to a moment."""
 
 import unittest
+from itertools import pairwise
 
 import numpy as np
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 
 from keenkettle.club import look_up
-from keenkettle.ui.film.drawn import as_array
+from keenkettle.ui.film.drawn import Drawing, as_array
 from keenkettle.ui.film.moment import frame_at
 from keenkettle.ui.typed import TypedError
 from tests.ui.test_bench import LEFT, BenchCase
@@ -74,7 +75,16 @@ class LinesTest(BenchCase):
         self.assertLess(share, 4.0 * 2.0 / side)
         self.key(Qt.Key.Key_I)
         self.assertGreater(np.abs(self.shown() - squared).max(), 60)
-        self.assertEqual(self.place.presenter.laid, {"plumb", "grid", "gap"})
+        laid = set(self.place.presenter.laid)
+        self.assertEqual(laid, {"plumb", "grid", "gap"})
+        rep, frame = self.place.presenter.rep, self.state.frame
+        rgb = np.full((review.info.height, review.info.width, 3), 90, np.uint8)
+        handed = [
+            as_array(Drawing(review, rep, [], laid=with_).picture(rgb, frame)).astype(int)
+            for with_ in (set(), {"grid"}, laid)
+        ]
+        for one, other in pairwise(handed):
+            self.assertGreater(np.abs(one - other).max(), 30)
         self.key(Qt.Key.Key_X)
         self.key(Qt.Key.Key_I)
         np.testing.assert_array_equal(self.shown(), plain)

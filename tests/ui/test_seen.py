@@ -64,6 +64,16 @@ class SeenTest(BenchCase):
         self.assertEqual(presenter.findings, before)
         self.assertEqual(presenter.answer_to(own), "open")
 
+    def test_arrows_choose_among_several(self):
+        self.key(Qt.Key.Key_Q)
+        (pick,) = [p for p in self.place.findChildren(PickList) if p.isVisible()]
+        QTest.keyClicks(pick.field, "feet land")
+        self.assertEqual(pick.list.count(), 2)
+        QTest.keyClick(pick.field, Qt.Key.Key_Down)
+        QTest.keyClick(pick.field, Qt.Key.Key_Return)
+        self.window.activateWindow()
+        self.assertEqual(self.place.presenter.findings[-1].fault, "jump-forward")
+
     def test_it_is_there_when_the_film_is_opened_again(self):
         self.add("land back")
         card, at = self.state.clip, self.state.frame

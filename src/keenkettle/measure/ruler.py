@@ -14,7 +14,7 @@ from keenkettle.measure.motion import Motion
 from keenkettle.measure.sheet import to_bar_sigma
 
 CLICK_PX = 1.0  # how far off a click usually is, one standard deviation, each way
-NEWTON_STEPS = 6  # each leaves a fifth or less of what is off, up to 20 degrees of turn
+NEWTON_STEPS = 12  # each leaves less than half of what is off, up to 20 degrees of turn
 
 
 @dataclass(frozen=True)
@@ -40,7 +40,12 @@ def distance(a_px: FloatArray, b_px: FloatArray, calibration: Calibration) -> Re
 
 
 def hip_to_bar(motion: Motion, frame: int) -> Reading | None:
-    """How far the bar is ahead of the hip joint, mm; None where the hip is not measured."""
+    """How far the bar is ahead of the hip joint, mm; None where the hip is not measured.
+
+    Args:
+        motion: bar and joints; what they may be off goes into the error.
+        frame: sample of the motion.
+    """
     hip = motion.joints.get("hip")
     if hip is None or not np.isfinite(hip[frame, 0]):
         return None

@@ -4,10 +4,29 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QEvent, QObject, Qt
+from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 Choice = tuple[str, Callable[[], object]]
+
+
+class Arrows(QObject):
+    """Up and down, pressed in a field, go through the list below it."""
+
+    def __init__(self, field: QLineEdit, below: QListWidget) -> None:
+        super().__init__(field)
+        self.below = below
+        field.installEventFilter(self)
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
+            step = {Qt.Key.Key_Down: 1, Qt.Key.Key_Up: -1}.get(Qt.Key(event.key()), 0)
+            if step:
+                row = self.below.currentRow() + step
+                self.below.setCurrentRow(max(0, min(row, self.below.count() - 1)))
+                return True
+        return super().eventFilter(watched, event)
 
 
 class PickList(QDialog):
@@ -21,6 +40,7 @@ class PickList(QDialog):
         self.field = QLineEdit()
         self.field.setPlaceholderText("type part of a name")
         self.list = QListWidget()
+        self.arrows = Arrows(self.field, self.list)
         column = QVBoxLayout(self)
         column.addWidget(self.field)
         column.addWidget(self.list)

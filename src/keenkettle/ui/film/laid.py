@@ -12,11 +12,11 @@ from keenkettle.measure.ruler import hip_to_bar, on_picture
 from keenkettle.ui.film import evidence
 from keenkettle.ui.film.view_box import ViewBox
 
-#: What can be laid over the film, and what is said when it is.
+#: What can be laid over the film, in words, and what is said of it when it is.
 SAYS = {
-    "plumb": "plumb line through the bar's start",
-    "grid": "squares of 10 cm in the disc's plane, from the floor up; thick every 50 cm",
-    "gap": "level line from the hip joint to the bar",
+    "plumb": ("plumb line", "through the bar's start"),
+    "grid": ("squares of 10 cm", "in the disc's plane, from the floor up; thick every 50 cm"),
+    "gap": ("hip to bar", "level from the hip joint, with its error"),
 }
 SIDE_MM, THICK_EVERY = 100.0, 5
 ASIDE, ABOVE = 20, 25  # squares

@@ -498,7 +498,8 @@ class FilmPlace(QWidget):
         """Toggle one of laid.SAYS, "whole" or "true_time"."""
         if what in laid.SAYS:
             self.presenter.laid ^= {what}
-            self.said.emit(laid.SAYS[what] + ("" if what in self.presenter.laid else ": off"))
+            name, says = laid.SAYS[what]
+            self.said.emit(f"{name}: {says if what in self.presenter.laid else 'off'}")
         elif what == "whole":
             self.stage.whole = not self.stage.whole
             self._share_box()

@@ -143,6 +143,8 @@ class StageTools(QObject):
             self._point(x, y)
         elif self.tool == DRAW:
             self.stage.pending = [(x, y)]
+        elif self.tool == TIME:
+            self.put_down()
         else:
             self.stage.setFocus(Qt.FocusReason.MouseFocusReason)  # keys are the film's again
             self.held = self._near(x, y)

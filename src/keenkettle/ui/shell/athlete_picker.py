@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QEvent, QObject, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from keenkettle.club.tables import Athlete
+from keenkettle.ui.pick import Arrows
 
 
 def matches(name: str, typed: str) -> bool:
@@ -31,13 +31,13 @@ class AthletePicker(QFrame):
         self.field.setAccessibleName("Find an athlete")
         self.list = QListWidget()
         self.list.setAccessibleName("Athletes")
+        self.arrows = Arrows(self.field, self.list)
         column = QVBoxLayout(self)
         column.addWidget(self.field)
         column.addWidget(self.list)
         self.resize(340, 400)
         self._athletes: list[Athlete] = []
         self.field.textChanged.connect(self._narrow)
-        self.field.installEventFilter(self)
         self.field.returnPressed.connect(self._take)
         self.list.itemClicked.connect(lambda _item: self._take())
 
@@ -66,12 +66,3 @@ class AthletePicker(QFrame):
         if item is not None:
             self.hide()
             self.picked.emit(int(item.data(Qt.ItemDataRole.UserRole)))
-
-    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
-        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
-            step = {Qt.Key.Key_Down: 1, Qt.Key.Key_Up: -1}.get(Qt.Key(event.key()), 0)
-            if step:
-                row = self.list.currentRow() + step
-                self.list.setCurrentRow(max(0, min(row, self.list.count() - 1)))
-                return True
-        return super().eventFilter(watched, event)
