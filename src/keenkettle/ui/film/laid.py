@@ -19,7 +19,7 @@ SAYS = {
     "gap": ("hip to bar", "level from the hip joint, with its error"),
 }
 SIDE_MM, THICK_EVERY = 100.0, 5
-ASIDE, ABOVE = 20, 25  # squares
+ASIDE, ABOVE = 26, 25  # squares
 
 
 def draw(

@@ -7,7 +7,7 @@ import numpy as np
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.ui.typed import TypedError, number
 
-ASKS = "1.3 s of the film, +0.5 s from lift-off, or f78; Enter goes there"
+ASKS = "1.3 s, +0.5 from lift-off, or frame f78; then Enter"
 
 
 def frame_at(text: str, times_s: FloatArray, lift_off: int | None) -> int:

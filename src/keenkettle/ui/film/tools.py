@@ -7,6 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 from PyQt6.QtCore import QObject, Qt, pyqtSignal
+from PyQt6.QtGui import QKeySequence, QShortcut
 from PyQt6.QtWidgets import QLineEdit
 
 from keenkettle.club.look_up import DRAWN
@@ -52,6 +53,7 @@ TYPED = {
 LEAST_DRAG_PX = 8.0  # on the widget: a shorter one is a click
 APART_PX = 3.0  # on the widget: points of a line that is drawn by hand
 WORDS_PX = 400  # of the field for what is typed
+WITHIN = Qt.ShortcutContext.WidgetShortcut
 GRAB_PX = 11.0  # on the widget: so near a dot it is taken hold of
 
 
@@ -78,6 +80,9 @@ class StageTools(QObject):
         self.words.setAccessibleName("Words on this frame")
         self.words.hide()
         self.words.returnPressed.connect(self._keep_words)
+        # The window's keys rest while something is typed.
+        leave = QShortcut(QKeySequence("Esc"), self.words, context=WITHIN)
+        leave.activated.connect(self._leave_words)
         stage.clicked.connect(self._clicked)
         stage.dragged.connect(self._dragged)
         stage.let_go.connect(self._let_go)
@@ -201,6 +206,11 @@ class StageTools(QObject):
             self._go_to(text)
         elif text:
             self._safely(lambda: self.presenter.notes.add("text", points, text))
+        self.changed.emit()
+
+    def _leave_words(self) -> None:
+        self.put_down()
+        self.stage.setFocus()
         self.changed.emit()
 
     def _keep_length(self, text: str, points: list[tuple[float, float]]) -> None:
