@@ -19,7 +19,7 @@ class ReviewersTest(unittest.TestCase):
 
     def test_a_look_gives_the_file_s_hash(self):
         path = film().path
-        self.assertEqual(self.reviewers.look(path, lambda *_: None), hash_file(path))
+        self.assertEqual(self.reviewers.look(path, lambda *_: None).sha256, hash_file(path))
 
     def test_a_helper_is_kept_for_the_next_and_ended_at_the_end(self):
         self.reviewers.look(film().path, lambda *_: None)

@@ -65,7 +65,7 @@ class MigrationTest(unittest.TestCase):
                 self.assertEqual(facts.painful, ("wrist",))
                 self.assertEqual(look_up.session_text(store, 1, date(2026, 5, 6)), "squat")
                 self.assertEqual(look_up.marks_of(store, 1), {"hip": {7: (1.5, 2.5)}})
-                self.assertEqual(look_up.hash_of(store, 1), "abc")
+                self.assertEqual(look_up.clips_of(store, 1)[0].sha256, "abc")
 
     def test_what_is_new_can_be_written(self):
         for version in VERSIONS:

@@ -137,7 +137,6 @@ class KeepTest(unittest.TestCase):
     def test_keeping_a_clip_that_is_gone_does_nothing(self):
         keep_review(self.store, 77, reviewed())
         self.assertIsNone(look_up.tracks_of(self.store, 77))
-        self.assertIsNone(look_up.hash_of(self.store, 77))
 
     def test_the_request_carries_what_the_coach_set(self):
         look_up.set_clip(self.store, 1, lift="clean", bar=[4, 10.0, 20.0, 30.0])

@@ -18,6 +18,7 @@ from keenkettle.club.tables import Athlete
 from keenkettle.coach.apart import AnalysisError
 from keenkettle.coach.review import Request, review_clip
 from keenkettle.film.clip import Clip
+from keenkettle.film.looked import Looked
 from keenkettle.ui.film.drawn import as_array
 from keenkettle.ui.film.frames import FrameServer
 from keenkettle.ui.film.presenter import FilmPresenter
@@ -58,7 +59,7 @@ class Pretender:
     def look(self, path, _tell):
         if path.name in self.bad:
             raise AnalysisError(f"{path.name} cannot be read as video")
-        return f"hash of {path.name}"
+        return Looked(path, f"hash of {path.name}", TODAY)
 
     def end(self):
         self.may.set()
@@ -177,7 +178,7 @@ class TakingInTest(BackgroundCase):
         path = self.path("a.mp4")
         self.take(path)
         self.assertEqual(self.presenter.state.clip.path, path)
-        self.assertEqual(look_up.hash_of(self.store, 1), "hash of a.mp4")
+        self.assertEqual(self.presenter.state.clip.sha256, "hash of a.mp4")
         self.assertEqual(self.many, [])
 
     def test_several_wait_for_the_background_and_bad_ones_are_named(self):
@@ -186,9 +187,9 @@ class TakingInTest(BackgroundCase):
         self.assertEqual(self.many, [True])
         self.assertEqual(
             self.told[-1],
-            "2 films taken in; they are analysed in the background; "
+            "2 films taken in, analysed in the background; "
             "bad.mp4 cannot be read as video; no consent to film is noted for Nell Harrow: "
-            "ask first, for a minor a guardian, and note it under Athlete",
+            "ask, for a minor a guardian, and note it",
         )
         self.assertEqual(len(self.presenter.state.clips), 2)
 

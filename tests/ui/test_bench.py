@@ -2,6 +2,7 @@
 
 import json
 import time
+from datetime import date
 from unittest.mock import Mock, patch
 
 import numpy as np
@@ -14,6 +15,7 @@ from keenkettle.club import look_up
 from keenkettle.coach.what_if import can_ask
 from keenkettle.film.apart import ClipApart
 from keenkettle.film.clip import Clip, ClipError
+from keenkettle.film.looked import Looked
 from keenkettle.ui.film.comparing import MODEL, USUAL
 from keenkettle.ui.film.drawn import as_array, as_image
 from keenkettle.ui.film.set_view import RepDots
@@ -490,7 +492,7 @@ class ApartTest(BenchCase):
         source = next(self.folder.rglob("liv-1.mp4"))
         copy = scratch() / "again.mp4"
         copy.write_bytes(source.read_bytes())
-        self.place.presenter.add_clips([(copy, "0" * 64)])
+        self.place.presenter.add_clips([Looked(copy, "0" * 64, date.today())])
         self.close_window()
         self.window = self.open_window()
         self.until(lambda: self.place.queue.running or self.place.job is not None)

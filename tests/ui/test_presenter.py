@@ -9,6 +9,7 @@ from keenkettle.club.commands import History
 from keenkettle.club.demo import fill_demo
 from keenkettle.club.store import ClubError, Store
 from keenkettle.coach.review import Filmed
+from keenkettle.film.looked import Looked
 from keenkettle.measure.calibration import CalibrationError
 from keenkettle.ui.film.player import LOOPS, REAL, SPEEDS, Player, speed_text
 from keenkettle.ui.film.presenter import FilmPresenter
@@ -63,7 +64,7 @@ class OpenTest(PresenterCase):
             nothing()
         self.assertEqual(self.p.history._done, [])
         with self.assertRaisesRegex(ClubError, "choose an athlete first"):
-            self.p.add_clips([(film().path, "abc")])
+            self.p.add_clips([Looked(film().path, "abc", TODAY)])
 
     def test_a_moved_file_is_told_and_only_the_same_film_takes_its_place(self):
         card = self.p.state.clip
@@ -94,9 +95,9 @@ class OpenTest(PresenterCase):
         path = scratch() / "new.mp4"
         shutil.copy2(film().path, path)
         before = len(self.p.state.clips)
-        (card,) = self.p.add_clips([(path, "abc")])
+        (card,) = self.p.add_clips([Looked(path, "abc", TODAY)])
         self.assertEqual(card.path, path)
-        self.p.add_clips([(path, "abc")])
+        self.p.add_clips([Looked(path, "abc", TODAY)])
         self.assertEqual(len(self.p.state.clips), before + 1)
         self.p.undo()
         self.assertEqual(len(self.p.state.clips), before)

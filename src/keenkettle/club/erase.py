@@ -10,7 +10,7 @@ from pathlib import Path
 
 from sqlalchemy import func, select
 
-from keenkettle.club.filmed import cut_off
+from keenkettle.club.filmed import aside_of, cut_off
 from keenkettle.club.store import ClubError, Store
 from keenkettle.club.tables import Athlete, ClipRow
 from keenkettle.club.whose import drop_rows, of_athlete, tables
@@ -63,7 +63,7 @@ def belongings(store: Store, athlete_id: int) -> Belongings:
         others = set(s.scalars(select(ClipRow.path).where(ClipRow.athlete_id != athlete_id)))
     paths = {Path(p) for p, _ in films if p and p not in others}
     inside = {p for p in paths if p.is_relative_to(store.clips_folder)}
-    inside |= {p.resolve() for p in cut_off(store, athlete_id)}
+    inside |= {p.resolve() for p in (*cut_off(store, athlete_id), *aside_of(store, athlete_id))}
     return Belongings(
         athlete_id=athlete_id,
         name=name,

@@ -34,6 +34,7 @@ class ClipCard:
 
     id: int
     path: Path
+    sha256: str
     filmed_on: date
     lift: str | None
     load_kg: float | None
@@ -77,7 +78,7 @@ def clips_of(store: Store, athlete_id: int) -> list[ClipCard]:
             .order_by(desc(ClipRow.filmed_on), desc(ClipRow.id))
         ).all()
     return [
-        ClipCard(i, Path(p), d, lift, kg, a, Path(p).exists(), store.ends_folder(sha))
+        ClipCard(i, Path(p), sha, d, lift, kg, a, Path(p).exists(), store.ends_folder(sha))
         for i, p, d, lift, kg, a, sha in rows
     ]
 
@@ -101,7 +102,7 @@ def keep_tracks(
 
 
 def set_clip(store: Store, clip_id: int, **fields: object) -> None:
-    """Change fields of a clip: path, lift, load_kg, bar."""
+    """Change fields of a clip: path, lift, bar."""
     with store.session() as s:
         row = s.get(ClipRow, clip_id)
         if row is not None:
@@ -315,9 +316,3 @@ def session_text(store: Store, athlete_id: int, day: date) -> str:
             )
         )
     return text or ""
-
-
-def hash_of(store: Store, clip_id: int) -> str | None:
-    """SHA-256 of a clip's file when it was added, None where there is no such clip."""
-    with store.session() as s:
-        return s.scalar(select(ClipRow.sha256).where(ClipRow.id == clip_id))

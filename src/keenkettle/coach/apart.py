@@ -11,8 +11,7 @@ from typing import Any
 from keenkettle.child import Child, ChildDiedError, own_pipe, quiet
 from keenkettle.coach.bar import Progress
 from keenkettle.coach.review import CancelledError, Request, Review, review_clip
-from keenkettle.files import hash_file
-from keenkettle.film.clip import Clip
+from keenkettle.film.looked import Looked, look
 
 MODULE = "keenkettle.coach.apart"
 LOOK_S = 0.05
@@ -42,14 +41,14 @@ class Reviewers:
         made: Review = self._ask(request.clip, "review", request, tell, early)
         return made
 
-    def look(self, path: Path, tell: Progress) -> str:
-        """Whether a file can be read as a clip; returns its SHA-256.
+    def look(self, path: Path, tell: Progress) -> Looked:
+        """Whether a file can be read as a clip, and which it is.
 
         Raises:
             AnalysisError: it cannot be, and why.
             CancelledError: ``tell`` asked to stop.
         """
-        made: str = self._ask(path, "look", path, tell)
+        made: Looked = self._ask(path, "look", path, tell)
         return made
 
     def _ask(
@@ -115,10 +114,8 @@ class Reviewers:
 Early = Callable[[Review], None]
 
 
-def _look(path: Path, _tell: Progress, _early: Early) -> str:
-    with Clip(path):
-        pass
-    return hash_file(path)
+def _look(path: Path, _tell: Progress, _early: Early) -> Looked:
+    return look(path)
 
 
 WORK: dict[str, Callable[[Any, Progress, Early], Any]] = {"review": review_clip, "look": _look}

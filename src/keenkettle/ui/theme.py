@@ -150,12 +150,23 @@ QPushButton[role="place"]:checked {{ color: {t.ink}; font-weight: 600;
 QPushButton[role="place"]:focus {{ border-bottom: 3px solid {t.other}; }}
 QPushButton[role="athlete"] {{ text-align: left; background: {t.ground}; padding: 4px 12px; }}
 QPushButton[role="tall"] {{ text-align: left; padding: 4px 10px; font-size: 12px; }}
+QPushButton[role="eyes"] {{ text-align: left; background: transparent; border-color: transparent;
+  color: {t.accent}; font-size: 12px; font-weight: 600; padding: 4px 2px; }}
 QPushButton[role="slim"] {{ padding: 3px 8px; font-size: 12px; }}
 QPushButton[role="link"] {{ background: transparent; border: none; color: {t.other};
   text-align: left; padding: 4px 2px; }}
 QPlainTextEdit, QLineEdit, QListWidget, QTextEdit {{ background: {t.card};
   border: 1px solid {t.line}; border-radius: 5px; padding: 6px;
   selection-background-color: {t.accent}; selection-color: {t.accent_ink}; }}
+QTableView {{ background: {t.card}; border: 1px solid {t.line}; border-radius: 5px;
+  outline: none; selection-background-color: {t.wash}; selection-color: {t.ink}; }}
+QTableView:focus {{ border: 2px solid {t.other}; }}
+QTableView::item {{ padding: 0 8px; }}
+QHeaderView, QHeaderView::section {{ background: {t.card}; color: {t.quiet}; border: none; }}
+QHeaderView::section {{ border-bottom: 1px solid {t.line}; padding: 6px 11px; font-size: 12px; }}
+QDateEdit {{ background: {t.card}; border: 1px solid {t.line}; border-radius: 5px; padding: 4px; }}
+QDateEdit::drop-down {{ border: none; width: 22px; }}
+QDateEdit:focus {{ border: 2px solid {t.other}; }}
 QListWidget::item {{ padding: 6px; }}
 QListWidget::item:selected {{ background: {t.wash}; color: {t.ink}; }}
 QScrollArea, QScrollArea > QWidget > QWidget {{ background: transparent; border: none; }}

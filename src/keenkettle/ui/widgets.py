@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
+from datetime import date
+
+from PyQt6.QtCore import QDate, Qt
 from PyQt6.QtGui import QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import (
     QComboBox,
+    QDateEdit,
     QFrame,
     QLabel,
     QLayout,
@@ -72,6 +75,24 @@ class ShortButton(QPushButton):
         room = self.width() - 12
         end = Qt.TextElideMode.ElideRight
         self.setText(self.fontMetrics().elidedText(self.whole, end, room))
+
+
+class DayField(QDateEdit):
+    """A day, typed or taken from a calendar."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setDisplayFormat("d MMM yyyy")
+        self.setCalendarPopup(True)
+        self.setMinimumHeight(34)
+
+    def show_day(self, day: date) -> None:
+        """Put a day there."""
+        self.setDate(QDate(day.year, day.month, day.day))
+
+    def day(self) -> date:
+        """The day that stands there."""
+        return date(self.date().year(), self.date().month(), self.date().day())
 
 
 class ShortCombo(QComboBox):

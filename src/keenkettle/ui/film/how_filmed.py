@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QFormLayout,
     QFrame,
+    QHBoxLayout,
     QLineEdit,
     QVBoxLayout,
     QWidget,
@@ -17,8 +18,8 @@ from PyQt6.QtWidgets import (
 from keenkettle.club.store import ClubError
 from keenkettle.coach.review import Filmed
 from keenkettle.ui.film.presenter import FilmPresenter
-from keenkettle.ui.typed import number
-from keenkettle.ui.widgets import button, label
+from keenkettle.ui.typed import load_kg, number
+from keenkettle.ui.widgets import DayField, button, label
 
 DISCS_CM = (45.0, 40.0, 35.0, 32.5, 28.0, 23.0)
 VIEWS = (("as the film shows", None), ("the side", "side"), ("the front or behind", "front"))
@@ -39,6 +40,11 @@ class HowFilmed(QFrame):
         super().__init__(parent, Qt.WindowType.Popup)
         self.setObjectName("card")
         self.presenter = presenter
+        self.day = DayField()
+        self.day.setAccessibleName("Day of filming")
+        self.load = QLineEdit()
+        self.load.setPlaceholderText("kg on the bar")
+        self.load.setAccessibleName("Load on the bar, kg")
         self.disc = QComboBox()
         self.disc.setEditable(True)
         self.disc.addItems([f"{d:g}" for d in DISCS_CM])
@@ -68,9 +74,13 @@ class HowFilmed(QFrame):
         upright = button("Click something upright", tip="Both ends of a door frame or a rack")
         upright.clicked.connect(self._plumb)
         self.own_plumb = QCheckBox("plumb by what was clicked")
-        keep = button("Measure again with this", "main", height=40)
+        keep = button("Keep, and measure again", "main", height=40)
         keep.clicked.connect(self.keep)
+        when = QHBoxLayout()
+        when.addWidget(self.day)
+        when.addWidget(self.load)
         form = QFormLayout()
+        form.addRow("Filmed on, with", when)
         form.addRow("Disc, cm across", self.disc)
         form.addRow("Frames a second, truly", self.rate)
         form.addRow("Camera to the bar, m", self.camera)
@@ -87,12 +97,15 @@ class HowFilmed(QFrame):
         column.addWidget(upright)
         column.addWidget(self.own_plumb)
         column.addWidget(keep)
-        for field in (self.rate, self.camera, self.hands):
+        for field in (self.load, self.rate, self.camera, self.hands):
             field.returnPressed.connect(self.keep)
 
     def ask(self, below: QWidget) -> None:
         """Show what is set for the clip in view."""
-        how = self.presenter.filmed
+        how, clip = self.presenter.filmed, self.presenter.state.clip
+        if clip is not None:
+            self.day.show_day(clip.filmed_on)
+            self.load.setText("" if clip.load_kg is None else f"{clip.load_kg:g}")
         self.disc.setCurrentText(f"{how.plate_mm / 10.0:g}")
         self.rate.setText("" if how.capture_fps is None else f"{how.capture_fps:g}")
         self.camera.setText("" if how.camera_m is None else f"{how.camera_m:g}")
@@ -139,12 +152,17 @@ class HowFilmed(QFrame):
         """Measure and judge again, or say what is wrong."""
         before, analysed = self.presenter.filmed, self.presenter.state.review is not None
         try:
-            self.presenter.set_filmed(self.read())
+            how = self.read()
+            facts = self.presenter.set_facts(self.day.day(), load_kg(self.load.text()))
+            if how != before:
+                self.presenter.set_filmed(how)
         except (ClubError, ValueError) as err:
             self.told.emit(f"Not kept: {err}")
             return
         self.hide()
-        how = self.presenter.filmed
+        if facts and how == before:
+            self.told.emit("day and load are kept (Ctrl+Z takes it back)")
+            return
         if (how.view, how.dots) != (before.view, before.dots) or not analysed:
             self.again.emit()
             return

@@ -519,6 +519,13 @@ class FilmPlace(QWidget):
         self.stage.bare = on
         self.stage.update()
 
+    def let_go_of(self, clip_ids: tuple[int, ...]) -> None:
+        """These films are in the records no more: none of them is analysed on."""
+        here = self.presenter.state.clip
+        if here is not None and here.id in clip_ids:
+            self.cancel()
+        self.queue.drop(clip_ids)
+
     def let_go(self) -> None:
         """Nobody is in hand: no film is open, and none is being analysed."""
         self.words.keep()

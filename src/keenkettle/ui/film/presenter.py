@@ -13,6 +13,7 @@ from keenkettle.club import look_up
 from keenkettle.club.bench_commands import AddClips, SetEvent, SetFilmed, ShowDisc, TakeMarks
 from keenkettle.club.climbing import keep_said
 from keenkettle.club.commands import AnswerFinding, History, Prescribe, SetMark
+from keenkettle.club.film_commands import SetFacts
 from keenkettle.club.films import keep_review
 from keenkettle.club.look_up import ClipCard, Note
 from keenkettle.club.store import ClubError, Store
@@ -24,6 +25,7 @@ from keenkettle.coach.review import Filmed, RepReview, Request, Review, judge_tr
 from keenkettle.coach.seen import seen_by_coach
 from keenkettle.files import hash_file
 from keenkettle.film.joints import MarksError, read_marks
+from keenkettle.film.looked import Looked
 from keenkettle.measure.geometry import FloatArray
 from keenkettle.ui.film.notes import Notes
 
@@ -121,8 +123,8 @@ class FilmPresenter:
 
     # --- analysing ----------------------------------------------------------------
 
-    def add_clips(self, looked: list[tuple[Path, str]]) -> list[ClipCard]:
-        """Take files with their hashes into the athlete's films; none is taken twice.
+    def add_clips(self, looked: list[Looked]) -> list[ClipCard]:
+        """Take files into the athlete's films; none is taken twice, one that was moved is found.
 
         Raises:
             ClubError: nobody is in hand, or the records cannot be written.
@@ -130,17 +132,24 @@ class FilmPresenter:
         athlete = self.state.athlete
         if athlete is None:
             raise ClubError("choose an athlete first (key /), then drop the film again")
-        known = {c.path for c in self.state.clips}
-        new = [
-            (path.resolve(), sha, date.fromtimestamp(path.stat().st_mtime))
-            for path, sha in looked
-            if path.resolve() not in known
-        ]
+        known = {c.path: c.id for c in self.state.clips}
+        by_hash = {c.sha256: c for c in self.state.clips}
+        new, ids = {}, []
+        for each in looked:
+            path, same = each.path.resolve(), by_hash.get(each.sha256)
+            if path in known:
+                ids.append(known[path])
+            elif same is not None:
+                if not same.there:
+                    look_up.set_clip(self.store, same.id, path=str(path))
+                ids.append(same.id)
+            else:
+                new[each.sha256] = (path, each.sha256, each.filmed_on)
         if new:
-            self.history.run(AddClips(athlete.id, new))
-            self.refresh_clips()
-        wanted = {path.resolve() for path, _ in looked}
-        return [c for c in self.state.clips if c.path in wanted]
+            self.history.run(AddClips(athlete.id, list(new.values())))
+        self.refresh_clips()
+        paths = {path for path, _, _ in new.values()}
+        return [c for c in self.state.clips if c.path in paths or c.id in ids]
 
     def refresh_clips(self) -> None:
         """Read the shelf again."""
@@ -208,7 +217,7 @@ class FilmPresenter:
         card = self.state.clip
         if card is None:
             return
-        if hash_file(path) != look_up.hash_of(self.store, card.id):
+        if hash_file(path) != card.sha256:
             raise ClubError(
                 f"{path.name} is another film; choose the moved one, or drop this as a new clip"
             )
@@ -250,6 +259,20 @@ class FilmPresenter:
         self.history.run(SetFilmed(card.id, how))
         if data is not None:
             self._judge_again()
+
+    def set_facts(self, day: date, load_kg: float | None) -> bool:
+        """Say when the clip was filmed, and with which load; whether that was anything new.
+
+        Raises:
+            ClubError: it could not be written; nothing has changed.
+        """
+        card = self.state.clip
+        if card is None or (day, load_kg) == (card.filmed_on, card.load_kg):
+            return False
+        self.history.run(SetFacts((card.id,), {"filmed_on": day, "load_kg": load_kg}))
+        self.refresh_clips()
+        self.changed("clips")
+        return True
 
     def mark(self, joint: str, x: float, y: float) -> None:
         """Mark a joint on this frame; the analysis is out of date until it is run again."""
@@ -438,16 +461,17 @@ class FilmPresenter:
     def undo(self) -> str:
         """Undo the last change; returns its name."""
         name = self.history.undo()
-        self._after_history()
+        self.look_again()
         return name
 
     def redo(self) -> str:
         """Do the last undone change again; returns its name."""
         name = self.history.redo()
-        self._after_history()
+        self.look_again()
         return name
 
-    def _after_history(self) -> None:
+    def look_again(self) -> None:
+        """Something was changed in the records: show what is there now."""
         before = self.state.clip
         self.refresh_clips()
         if before is not None and self.state.clip is None:

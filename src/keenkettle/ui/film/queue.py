@@ -15,6 +15,7 @@ from keenkettle.coach.review import Review
 from keenkettle.ui.jobs import Job, JobRunner
 
 AT_ONCE = max(os.cpu_count() or 1, 1)
+STEPS = 20  # in which a film's progress is told
 
 
 class Queue(QObject):
@@ -30,6 +31,7 @@ class Queue(QObject):
         self.running: dict[int, Job] = {}
         self.waiting: list[tuple[int, Path]] = []
         self.failed: dict[int, str] = {}
+        self.shares: dict[int, float] = {}  # how much of each is done
         self.done = 0
         self._began = 0.0
 
@@ -65,6 +67,13 @@ class Queue(QObject):
             job.cancel()
         self.moved.emit()
 
+    def drop(self, clip_ids: tuple[int, ...]) -> None:
+        """Leave out films that were taken out of the records."""
+        self.waiting = [c for c in self.waiting if c[0] not in clip_ids]
+        for clip_id in clip_ids:
+            if clip_id in self.running:
+                self.running[clip_id].cancel()
+
     def _go_on(self) -> None:
         # One that was opened, and so analysed, in the meantime is not done twice.
         left = {i for i, _ in look_up.waiting_clips(self.store)} if self.waiting else set()
@@ -76,12 +85,26 @@ class Queue(QObject):
             except ClubError:
                 continue  # it was taken out meanwhile
             job = Job(lambda tell, r=request: self.jobs.reviewers.review(r, tell))
+            job.progressed.connect(lambda _word, share, _left, i=clip_id: self._on(i, share))
             job.done.connect(lambda review, i=clip_id: self._keep(i, review))
             job.failed.connect(lambda text, i=clip_id, p=path: self._fail(i, p, text))
             job.ended.connect(lambda i=clip_id: self._end(i))
             self.running[clip_id] = job
             self.jobs.start(job)
         self.moved.emit()
+
+    def _on(self, clip_id: int, share: float) -> None:
+        before, self.shares[clip_id] = self.shares.get(clip_id, 0.0), share
+        if int(before * STEPS) != int(share * STEPS):
+            self.moved.emit()
+
+    def state_of(self, clip_id: int) -> str:
+        """What the queue knows of a film that is not analysed yet, empty where nothing."""
+        if clip_id in self.running:
+            return f"being analysed, {100 * self.shares.get(clip_id, 0.0):.0f} %"
+        if any(i == clip_id for i, _ in self.waiting):
+            return "waits to be analysed"
+        return self.failed.get(clip_id, "")
 
     def _keep(self, clip_id: int, review: object) -> None:
         assert isinstance(review, Review)
@@ -100,4 +123,5 @@ class Queue(QObject):
 
     def _end(self, clip_id: int) -> None:
         self.running.pop(clip_id, None)
+        self.shares.pop(clip_id, None)
         self._go_on()

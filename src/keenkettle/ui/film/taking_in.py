@@ -9,8 +9,11 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from keenkettle.club.people import facts_of
 from keenkettle.club.store import ClubError
 from keenkettle.coach.apart import AnalysisError
+from keenkettle.film.looked import Looked
 from keenkettle.ui.film.presenter import FilmPresenter
 from keenkettle.ui.jobs import Job, JobRunner, Tell
+
+NAMED = 3  # bad files that are named on the stage, where nothing else is to be shown
 
 
 class TakingIn(QObject):
@@ -23,6 +26,7 @@ class TakingIn(QObject):
     def __init__(self, presenter: FilmPresenter, jobs: JobRunner) -> None:
         super().__init__()
         self.presenter, self.jobs = presenter, jobs
+        self.refused: list[str] = []  # of the last files that came: what was wrong with each
 
     def take(self, paths: list[Path]) -> None:
         """Look at dropped or chosen files, then take in those that can be read."""
@@ -30,14 +34,14 @@ class TakingIn(QObject):
             self.problem.emit("choose an athlete first (key /), then drop the film again")
             return
 
-        def look(tell: Tell) -> list[tuple[Path, str, str]]:
-            out = []
+        def look(tell: Tell) -> list[Looked | str]:
+            out: list[Looked | str] = []
             for i, path in enumerate(paths):
                 tell(f"looking at {path.name}", i / len(paths))
                 try:
-                    out.append((path, self.jobs.reviewers.look(path, tell), ""))
+                    out.append(self.jobs.reviewers.look(path, tell))
                 except AnalysisError as err:
-                    out.append((path, "", str(err)))
+                    out.append(str(err))
             return out
 
         job = Job(look)
@@ -45,9 +49,9 @@ class TakingIn(QObject):
         job.done.connect(self._looked)
         self.jobs.start(job)
 
-    def _looked(self, looked: list[tuple[Path, str, str]]) -> None:
-        good = [(path, sha) for path, sha, _ in looked if sha]
-        bad = [text for _, _, text in looked if text]
+    def _looked(self, looked: list[Looked | str]) -> None:
+        good = [x for x in looked if isinstance(x, Looked)]
+        bad = self.refused = [x for x in looked if isinstance(x, str)]
         try:
             cards = self.presenter.add_clips(good) if good else []
         except (ClubError, OSError) as err:
@@ -59,10 +63,11 @@ class TakingIn(QObject):
         elif cards:
             self.presenter.changed("clips")
             self.many.emit()
-            words = f"{len(cards)} films taken in; they are analysed in the background"
-            self.told.emit("; ".join(x for x in (words, *bad, self._consent()) if x))
+            words = f"{len(cards)} films taken in, analysed in the background"
+            self.told.emit("; ".join(x for x in (words, _few(bad), self._consent()) if x))
         elif bad:
-            self.problem.emit("; ".join(bad))
+            more = f"; {len(bad) - NAMED} more: see Ctrl+Shift+O" if len(bad) > NAMED else ""
+            self.problem.emit("; ".join(bad[:NAMED]) + more)
 
     def _consent(self) -> str:
         """A reminder where nobody has noted that the athlete may be filmed."""
@@ -70,6 +75,13 @@ class TakingIn(QObject):
         if athlete is None or facts_of(athlete).consent:
             return ""
         return (
-            f"no consent to film is noted for {athlete.name}: ask first, "
-            "for a minor a guardian, and note it under Athlete"
+            f"no consent to film is noted for {athlete.name}: ask, for a minor a guardian, "
+            "and note it"
         )
+
+
+def _few(bad: list[str]) -> str:
+    """What was wrong with one file; of several only how many, as the foot has one line."""
+    if len(bad) < 2:
+        return "".join(bad)
+    return f"{len(bad)} were not (Ctrl+Shift+O says why)"

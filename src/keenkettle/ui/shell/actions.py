@@ -40,7 +40,7 @@ def _everywhere(window: MainWindow) -> list[Action]:
         Action("Edit", "Undo", "Ctrl+Z", window.undo),
         Action("Edit", "Redo", "Ctrl+Shift+Z", window.redo),
         *(
-            Action("Go", name, f"Ctrl+{i + 1}", partial(window.go, name))
+            Action("Go", name, f"Ctrl+{i + 1}", partial(window.visit, name))
             for i, name in enumerate(PLACES)
         ),
         Action("Athlete", "Someone new", "Ctrl+N", window.new_athlete),
@@ -70,6 +70,7 @@ def _clip(window: MainWindow) -> list[Action]:
     return [
         Action("Clip", "Open a film", "Ctrl+O", window.films.ask_film),
         Action("Clip", "Open a folder of films", "", window.films.ask_folder),
+        Action("Clip", "All films", "Ctrl+Shift+O", window.films.show_list),
         Action("Clip", "Film with a camera", "Ctrl+F", window.films.ask_camera),
         Action("Clip", "Take in from a card or phone", "", window.films.ask_card),
         Action("Clip", "Stop analysing in the background", "", f.queue.stop),

@@ -43,6 +43,11 @@ class Films(QObject):
         else:
             self.window.say(f"no film is in {', '.join(p.name for p in paths)}; drop video files")
 
+    def show_list(self) -> None:
+        """All films of the club, and why files that came last were not taken in."""
+        self.window.go("Today")
+        self.window.day.show_films(self.window.film.taking.refused)
+
     def ask_film(self) -> None:
         """Choose films."""
         self._ask("Open films", "")

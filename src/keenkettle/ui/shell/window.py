@@ -42,6 +42,7 @@ from keenkettle.ui.shell.actions import PLACES, actions_of
 from keenkettle.ui.shell.athlete_picker import AthletePicker
 from keenkettle.ui.shell.films import Films
 from keenkettle.ui.shell.whole_record import WholeRecord
+from keenkettle.ui.today.films_list import FilmsList
 from keenkettle.ui.today.place import TodayPlace
 from keenkettle.ui.widgets import button, label
 
@@ -63,7 +64,9 @@ class MainWindow(QMainWindow):
         self.athlete: Athlete | None = None
         self.film = FilmPlace(store, self.history, self.jobs, today)
         self.session = SessionPlace(store, self.history, today)
-        self.day = TodayPlace(store, today)
+        self.day = TodayPlace(
+            store, today, FilmsList(store, self.history, self.film.queue.state_of)
+        )
         self.facts = AthletePlace(store, self.history, self.jobs, today)
         self.ladder = LadderPlace(store, self.history, self.jobs, today)
         self.group: GroupShow | None = None
@@ -81,6 +84,11 @@ class MainWindow(QMainWindow):
         self.day.goes.connect(self._take_to)
         self.day.looks.connect(self._look_at)
         self.day.wants_new.connect(self.new_athlete)
+        self.day.wants_films.connect(self.films.show_list)
+        self.day.films.looks.connect(self._look_at)
+        self.day.films.said.connect(self.say)
+        self.day.films.changed.connect(self.film.presenter.look_again)
+        self.day.films.dropped.connect(self.film.let_go_of)
         self.facts.renamed.connect(self._look_again)
         self.facts.goes_on.connect(self.go)
         self.ladder.moved.connect(lambda: self._look_again(-1))
@@ -110,7 +118,7 @@ class MainWindow(QMainWindow):
         for i, name in enumerate(PLACES):
             b = button(name, "place", f"Ctrl+{i + 1}", 44)
             b.setCheckable(True)
-            b.clicked.connect(lambda _on, n=name: self.go(n))
+            b.clicked.connect(lambda _on, n=name: self.visit(n))
             row.addWidget(b)
             self.place_buttons.append(b)
         row.addStretch(1)
@@ -215,8 +223,14 @@ class MainWindow(QMainWindow):
 
     def _show_queue(self) -> None:
         self.queue_words.setText(self.film.queue.words())
-        if self.place == "Today" and not self.film.queue.running:
+        if self.place == "Today" and (self.day.pages.currentIndex() or not self.film.queue.running):
             self.day.refresh()
+
+    def visit(self, name: str) -> None:
+        """Change to a place as it opens: Today with the day, not with the list of films."""
+        if name == "Today":
+            self.day.pages.setCurrentIndex(0)
+        self.go(name)
 
     def go(self, name: str) -> None:
         """Change to a place."""

@@ -7,12 +7,21 @@ from datetime import date
 
 from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtGui import QHideEvent
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QScrollArea,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)  # fmt: skip
 
-from keenkettle.club.eyes import Waiting, films_for_eyes
+from keenkettle.club.catalogue import FilmLine
+from keenkettle.club.eyes import films_for_eyes
 from keenkettle.club.store import Store
 from keenkettle.club.todays import DECIDE, DayLine, Proposals, day_lines
 from keenkettle.ui.ladder.proposal_card import HEAD
+from keenkettle.ui.today.films_list import FilmsList
 from keenkettle.ui.widgets import button, card, clear, drop, label
 
 AT_ONCE, AT_A_TIME = 7, 3  # cards; what fits the window first, the rest after a moment
@@ -29,15 +38,16 @@ class TodayPlace(QWidget):
     goes = pyqtSignal(int, str)
     looks = pyqtSignal(int, int)  # athlete and clip
     wants_new = pyqtSignal()
+    wants_films = pyqtSignal()
 
-    def __init__(self, store: Store, today: Callable[[], date]) -> None:
+    def __init__(self, store: Store, today: Callable[[], date], films: FilmsList) -> None:
         super().__init__()
         self.setObjectName("place")
-        self.store, self.today = store, today
+        self.store, self.today, self.films = store, today, films
         self.title = label("", "title")
         self._wanted: list[DayLine | str] = []  # lines and heads, from top to bottom
         self._made: dict[DayLine | str, QWidget] = {}
-        self._waiting: list[Waiting] = []
+        self._waiting: list[FilmLine] = []
         self._shown: tuple[int, date] | None = None
         self._propose = Proposals()
         self._more = QTimer(self)
@@ -57,13 +67,31 @@ class TodayPlace(QWidget):
         top = QHBoxLayout()
         top.addWidget(self.title, 1)
         top.addWidget(self.new)
-        whole = QVBoxLayout(self)
-        whole.setContentsMargins(12, 8, 12, 12)
-        whole.addLayout(top)
+        day = QWidget()
+        column = QVBoxLayout(day)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addLayout(top)
         self.eyes = QHBoxLayout()
         self.eyes.setSpacing(8)
-        whole.addLayout(self.eyes)
-        whole.addWidget(scroll, 1)
+        column.addLayout(self.eyes)
+        column.addWidget(scroll, 1)
+        self.pages = QStackedWidget()
+        self.pages.addWidget(day)
+        self.pages.addWidget(films)
+        films.leaves.connect(self.show_day)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(12, 8, 12, 12)
+        whole.addWidget(self.pages)
+
+    def show_day(self) -> None:
+        """Who comes today."""
+        self.pages.setCurrentIndex(0)
+        self.refresh()
+
+    def show_films(self, refused: list[str]) -> None:
+        """All films of the club; what was wrong with those that came last."""
+        self.pages.setCurrentIndex(1)
+        self.films.ask(refused)
 
     @property
     def cards(self) -> list[QWidget]:
@@ -76,6 +104,9 @@ class TodayPlace(QWidget):
 
         Cards of those for whom nothing changed stay as they are.
         """
+        if self.pages.currentIndex():
+            self.films.refresh()
+            return
         now = (self.store.version(), self.today())
         if now == self._shown:
             self._fill(0)
@@ -105,14 +136,15 @@ class TodayPlace(QWidget):
         clear(self.eyes)
         if not waiting:
             return
-        head = label(f"{len(waiting)} films for\nyour eyes" if len(waiting) > 1 else
-                     "1 film for\nyour eyes", "accent")  # fmt: skip
+        head = button(f"{len(waiting)} films for\nyour eyes" if len(waiting) > 1 else
+                      "1 film for\nyour eyes", "eyes", "All films (Ctrl+Shift+O)", 48)  # fmt: skip
+        head.clicked.connect(self.wants_films)
         head.setFixedWidth(96)
         self.eyes.addWidget(head)
         for w in waiting[:EYES]:
             lift = w.lift.replace("-", " ")
-            b = button(f"{w.athlete}, {w.day:%-d %b}\n{lift}: {w.words}", "tall", "", 48)
-            b.setAccessibleName(f"Look at {w.athlete}'s {lift} of {w.day:%-d %B}: {w.words}")
+            b = button(f"{w.athlete}, {w.filmed_on:%-d %b}\n{lift}: {w.words}", "tall", "", 48)
+            b.setAccessibleName(f"Look at {w.athlete}'s {lift} of {w.filmed_on:%-d %B}: {w.words}")
             b.clicked.connect(lambda _on, x=w: self.looks.emit(x.athlete_id, x.clip_id))
             self.eyes.addWidget(b, 1)
 
