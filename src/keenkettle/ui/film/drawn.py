@@ -21,6 +21,7 @@ from keenkettle.film.pose_net import NoNetError, PoseNet
 from keenkettle.film.write import write_pictures
 from keenkettle.ui import theme
 from keenkettle.ui.film import evidence, laid
+from keenkettle.ui.film.cut_out import paint_cut_out
 from keenkettle.ui.film.key_frames import key_frames, paint_key_frame
 from keenkettle.ui.film.view_box import ViewBox
 from keenkettle.ui.jobs import Tell
@@ -28,6 +29,7 @@ from keenkettle.ui.jobs import Tell
 BEFORE_S, AFTER_S = 0.4, 0.6
 HEADS_EVERY = 3  # frames between looks for faces; each is kept until the next look
 TILE = (300, 420)
+CUT_OUT_PX = 440
 
 
 @dataclass
@@ -160,6 +162,24 @@ def sheet(drawing: Drawing, tell: Tell) -> QImage:
         v = float(rep.motion.bar_v[i, 1])
         p.drawText(foot.translated(0, 26), Qt.AlignmentFlag.AlignLeft, f"{t:+.3f} s   {v:+.2f} m/s")
     p.end()
+    return made
+
+
+def cut_outs(drawing: Drawing, findings: list[Finding]) -> list[QImage]:
+    """Each finding's frame, cut to where it is seen, with the evidence drawn on it."""
+    made = []
+    with Clip(drawing.review.info.path) as clip:
+        shown = dict(clip.rgbs(sorted({f.at for f in findings})))
+    for f in findings:
+        image = QImage(CUT_OUT_PX, CUT_OUT_PX, QImage.Format.Format_RGB32)
+        p = QPainter(image)
+        p.setRenderHints(
+            QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform
+        )
+        whole = as_image(drawing.clean(shown[f.at], f.at))
+        paint_cut_out(p, CUT_OUT_PX, whole, drawing.review, f, words=True)
+        p.end()
+        made.append(image)
     return made
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPixmap
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout
 
@@ -11,13 +11,11 @@ from keenkettle.coach.faults import all_faults
 from keenkettle.coach.judge import CLOSE, Evidence, Finding, show_value
 from keenkettle.coach.review import Review
 from keenkettle.ui import theme
-from keenkettle.ui.film import evidence
+from keenkettle.ui.film.cut_out import paint_cut_out
 from keenkettle.ui.film.gauge import Gauge
-from keenkettle.ui.film.view_box import fit_box
 from keenkettle.ui.widgets import button, label
 
 THUMB_PX = 84
-CROP_MM = 900.0
 WEIGHT = {"note": "worth a word", "fix": "calls for a drill", "stop": "stop the set"}
 ANSWERS = (
     ("confirmed", "Mend this", "Confirm (Enter)"),
@@ -119,16 +117,7 @@ class FindingCard(QFrame):
         p.setRenderHints(
             QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform
         )
-        half = CROP_MM / self.review.calibration.mm_per_px / 2.0
-        x, y = (float(v) for v in self.review.bar.xy_px[self.finding.at])
-        spot = evidence.joint_at(self.review, "hip", self.finding.at)
-        if spot:
-            x, y = (x + spot[0]) / 2, (y + spot[1]) / 2
-        x, y = evidence.drawn_middle(self.review, self.finding) or (x, y)
-        area = QRectF(x - half, y - half, 2 * half, 2 * half)
-        box = fit_box(QRectF(0, 0, size, size), QRectF(image.rect()), area)
-        p.drawImage(box.target, image, box.source)
-        evidence.finding_lines(p, box, self.review, self.finding, self.finding.at, words=False)
+        paint_cut_out(p, size, image, self.review, self.finding)
         p.end()
         canvas.setDevicePixelRatio(2.0)
         self.picture.setPixmap(canvas)

@@ -95,7 +95,8 @@ class HandingOut(QObject):
 
         def report(tell: Tell) -> None:
             keys = drawn.sheet(drawing, tell)
-            html = report_html(title, words, review, drawing.rep, confirmed, keys)
+            cuts = drawn.cut_outs(drawing, confirmed)
+            html = report_html(title, words, review, drawing.rep, confirmed, keys, cuts)
             write_report(html, out)
 
         return report

@@ -19,6 +19,7 @@ from keenkettle.ui import theme
 from keenkettle.ui.film.drawn import png_of
 
 DPI = 150
+WIDE, CUT = 1540, 260  # pixels at DPI: the page's whole width; a finding's picture
 ABREAST = 3  # measures in a row
 STYLE = (
     "body{font-family:'Open Sans',sans-serif;margin:24px;color:#24272B}img{max-width:100%}"
@@ -37,13 +38,13 @@ def report_html(
     rep: RepReview,
     confirmed: list[Finding],
     keys: QImage,
+    cut_outs: list[QImage],
 ) -> str:
-    """One page that needs nothing beside itself; pictures are inside."""
-    picture = base64.b64encode(png_of(keys)).decode()
+    """One page that needs nothing beside itself; pictures are inside, one of each finding."""
     paragraphs = "".join(
         f"<p>{escape(part)}</p>" for part in words.strip().split("\n\n") if part.strip()
     )
-    found = "".join(_row(f) for f in confirmed)
+    found = "".join(_row(f, cut) for f, cut in zip(confirmed, cut_outs, strict=True))
     cells = [
         f"<td>{escape(name.replace('_', ' '))}</td><td align='right'>"
         f"{show_value(m.value, m.unit)} &plusmn; {show_error(m.sigma, m.unit)}</td><td>&nbsp;</td>"
@@ -53,7 +54,7 @@ def report_html(
     rows = [cells[i : i + ABREAST] for i in range(0, len(cells), ABREAST)]
     numbers = "".join(f"<tr>{''.join(row)}</tr>" for row in rows)
     table = (
-        f"<h2>To mend</h2><table cellpadding='4'><tr><th align='left'>fault</th>"
+        f"<h2>To mend</h2><table cellpadding='4'><tr><th></th><th align='left'>fault</th>"
         f"<th align='left'>measure</th><th>measured</th><th>limit</th></tr>{found}</table>"
         if found
         else ""
@@ -61,16 +62,21 @@ def report_html(
     return (
         f"<!doctype html><html lang='en'><head><meta charset='utf-8'><title>{escape(title)}</title>"
         f"<style>{STYLE}</style></head><body><h1>{escape(title)}</h1>{paragraphs}"
-        f"<p><img width='1000' src='data:image/png;base64,{picture}'></p>{table}"
+        f"<p>{_img(keys, WIDE)}</p>{table}"
         f"<h2>Measured</h2><table cellpadding='3'>{numbers}</table>"
         f"<p>{escape(review.lift.name)}, rep {rep.number}, {review.info.fps_nominal:.0f} frames a "
         f"second{_smoothed(rep.motion)}. {escape(CAUTION)}</p></body></html>"
     )
 
 
-def _row(finding: Finding) -> str:
-    """A finding's row: what was measured for it, or that the coach saw it."""
-    title = f"<tr><td>{escape(all_faults()[finding.fault].title)}</td>"
+def _img(image: QImage, width: int) -> str:
+    data = base64.b64encode(png_of(image)).decode()
+    return f"<img width='{width}' src='data:image/png;base64,{data}'>"
+
+
+def _row(finding: Finding, cut_out: QImage) -> str:
+    """A finding's row: its picture, and what was measured for it or that the coach saw it."""
+    title = f"<tr><td>{_img(cut_out, CUT)}</td><td>{escape(all_faults()[finding.fault].title)}</td>"
     if not finding.evidence:
         return f"{title}<td>seen by the coach, not measured</td><td></td><td></td></tr>"
     e = finding.evidence[0]
