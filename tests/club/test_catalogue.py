@@ -9,10 +9,13 @@ from sqlalchemy import update
 from keenkettle.club import look_up
 from keenkettle.club.catalogue import film_lines
 from keenkettle.club.commands import AddClip, History, SetMark
+from keenkettle.club.copies import copy_in
 from keenkettle.club.erase import belongings
 from keenkettle.club.film_commands import SetFacts, TakeOut
 from keenkettle.club.filmed import cut_off, filmed_name
+from keenkettle.club.store import ClubError
 from keenkettle.club.tables import ClipRow, PrescriptionRow
+from keenkettle.files import hash_file
 from keenkettle.film.clip import ClipError
 from keenkettle.film.looked import filmed_on, look
 from tests.club.test_bench_records import TODAY, DemoCase
@@ -67,7 +70,8 @@ class CatalogueTest(DemoCase):
         left = look_up.prescriptions_of(self.store, self.sunniva.id)
         self.assertTrue(left)
         self.assertEqual({p.clip_id for p in left}, {None})
-        self.assertTrue(all(x.path.exists() for x in lines))
+        aside = sorted(p.name for p in belongings(self.store, self.sunniva.id).own)
+        self.assertEqual(aside, sorted(f"out-{self.sunniva.id}-{x.path.name}" for x in lines))
         self.history.undo()
         self.assertEqual(everything(self.store), before)
         self.assertEqual(film_lines(self.store, "sunniva"), lines)
@@ -80,10 +84,39 @@ class CatalogueTest(DemoCase):
         self.history.run(TakeOut((line.clip_id,), made.parent))
         self.assertEqual(cut_off(self.store, 1), [])
         self.assertFalse(made.exists())
-        self.assertIn(f"out-{made.name}", [p.name for p in belongings(self.store, 1).own])
+        self.assertIn(f"out-1-{made.name}", [p.name for p in belongings(self.store, 1).own])
         self.history.undo()
         self.assertTrue(made.exists())
         self.assertEqual(film_lines(self.store, made.name), [line])
+
+
+class CopyTest(unittest.TestCase):
+    def setUp(self):
+        self.folder = scratch() / "clips"
+        self.film = scratch() / "DCIM.mp4"
+        self.film.write_bytes(film().path.read_bytes())
+        self.sha = hash_file(self.film)
+        self.told = []
+
+    def copy(self, sha=None):
+        return copy_in(self.folder, self.film, sha or self.sha, lambda *x: self.told.append(x))
+
+    def test_a_copy_is_the_same_film_with_its_date_and_is_made_once(self):
+        os.utime(self.film, (1e9, 1e9))
+        made = self.copy()
+        self.assertEqual(hash_file(made), self.sha)
+        self.assertEqual(made.stat().st_mtime, 1e9)
+        self.assertEqual(self.told[-1], ("copying DCIM.mp4", 1.0))
+        self.assertEqual(self.copy(), made)
+        self.assertEqual(len(list(self.folder.iterdir())), 1)
+
+    def test_one_that_changes_or_goes_meanwhile_leaves_nothing(self):
+        with self.assertRaisesRegex(ClubError, "DCIM.mp4 was changed"):
+            self.copy("0" * 64)
+        self.film.unlink()
+        with self.assertRaisesRegex(ClubError, "DCIM.mp4 is gone; plug it in again"):
+            self.copy()
+        self.assertEqual(list(self.folder.iterdir()), [])
 
 
 class LookedTest(unittest.TestCase):

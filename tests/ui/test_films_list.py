@@ -1,6 +1,7 @@
 """All films in one list, through the real window: found, said more of, taken out, put back."""
 
 from datetime import date
+from unittest.mock import patch
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
@@ -130,6 +131,24 @@ class ComingInTest(WindowCase):
         self.window.film.cancel()
         (line,) = [x for x in films.model.lines if x.path.stem == "one"]
         self.assertEqual(line.words, "nothing is lifted")
+        films._take(films.model.lines.index(line))
+        films.copy.click()
+        self.until(lambda: "kept in the club's folder" in self.window.status.text())
+        own = self.window.store.clips_folder.resolve()
+        self.assertEqual([x.path.parent for x in films.chosen()], [own])
+        self.assertFalse(films.copy.isEnabled())
+
+    def test_a_film_off_a_card_is_copied_as_it_comes_in(self):
+        card = scratch() / "DCIM"
+        card.mkdir()
+        (card / "one.mp4").write_bytes(still_film())
+        with patch("keenkettle.ui.film.taking_in.plugged_in", lambda: (card.parent,)):
+            self.window.films.open([card / "one.mp4"])
+            self.until(lambda: not self.window.jobs.busy)
+        self.until(lambda: "one" in self.window.film.presenter.state.clip.path.stem)
+        path = self.window.film.presenter.state.clip.path
+        self.assertEqual(path.parent, self.window.store.clips_folder.resolve())
+        self.window.film.cancel()
 
     def test_a_moved_film_that_is_dropped_again_is_found(self):
         p = self.window.film.presenter

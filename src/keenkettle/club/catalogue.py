@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections import Counter
 from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
@@ -29,6 +30,7 @@ class FilmLine:
         load_kg: None where nobody said.
         reps: None where the film is not analysed yet.
         left: findings that nobody has answered, counted by severity.
+        faults: which those are, the gravest first.
         found: all its findings.
     """
 
@@ -42,6 +44,7 @@ class FilmLine:
     load_kg: float | None
     reps: int | None
     left: tuple[tuple[str, int], ...]
+    faults: tuple[str, ...]
     found: int
 
     @property
@@ -105,10 +108,12 @@ def _line(row: Any, done: set[tuple[int, str]]) -> FilmLine:
     clip_id, athlete_id, name, path, sha, day, lift, load, analysed, faults = row
     reps = [json.loads(r) if isinstance(r, str) else r for r in json.loads(str(faults))]
     every = [(n, f, s) for n, rep in enumerate(reps, 1) for f, s in (rep or {}).items()]
-    open_ones = [s for n, f, s in every if (n, f) not in done]
-    left = tuple((s, open_ones.count(s)) for s in WEIGHT if s in open_ones)
+    waiting = [(s, f) for n, f, s in every if (n, f) not in done]
+    counts = Counter(s for s, _ in waiting)
+    left = tuple((s, counts[s]) for s in WEIGHT if counts[s])
+    faults = tuple(dict.fromkeys(f for grave in WEIGHT for s, f in waiting if s == grave))
     return FilmLine(
         clip_id=clip_id, athlete_id=athlete_id, athlete=name, path=Path(path), sha256=sha,
         filmed_on=day, lift=lift or "", load_kg=load, reps=len(reps) if analysed else None,
-        left=left, found=len(every),
+        left=left, faults=faults, found=len(every),
     )  # fmt: skip

@@ -9,7 +9,7 @@ from typing import Any
 from sqlalchemy import delete, insert, select, update
 from sqlalchemy.orm import Session
 
-from keenkettle.club.filmed import MADE_HERE, put_aside
+from keenkettle.club.filmed import put_aside
 from keenkettle.club.store import ClubError
 from keenkettle.club.tables import ClipRow, FindingRow, MarkRow, NoteRow, PrescriptionRow
 
@@ -45,8 +45,9 @@ class SetFacts:
 class TakeOut:
     """Films leave the records with all that hangs on them; the files stay where they are.
 
-    Drills that were prescribed on their account stay prescribed. A film that was made here, in
-    the folder ``own``, is put aside there, so that it is not taken for one that was cut off.
+    Drills that were prescribed on their account stay prescribed. A file in the club's folder
+    ``own`` is put aside there: it is not taken for one that was cut off, and goes with its
+    athlete when that one is erased.
     """
 
     clip_ids: tuple[int, ...]
@@ -54,6 +55,7 @@ class TakeOut:
     name: str = "film taken out"
     _rows: list[tuple[Any, list[dict[str, Any]]]] = field(default_factory=list)
     _drills: dict[int, int] = field(default_factory=dict)
+    _aside: list[tuple[Path, Path]] = field(default_factory=list)
 
     def do(self, session: Session) -> None:
         """Take them out."""
@@ -74,12 +76,19 @@ class TakeOut:
             session.execute(delete(t).where(t.clip_id.in_(self.clip_ids)))
         session.execute(delete(ClipRow).where(ClipRow.id.in_(self.clip_ids)))
         session.flush()
-        for path in self._made_here():
-            _rename(path, put_aside(path))
+        self._aside = self._to_put_aside(session)
+        for path, aside in self._aside:
+            _rename(path, aside)
 
-    def _made_here(self) -> list[Path]:
-        paths = {Path(row["path"]) for t, rows in self._rows if t is ClipRow for row in rows}
-        return [p for p in paths if p.parent == self.own and p.name.startswith(MADE_HERE)]
+    def _to_put_aside(self, session: Session) -> list[tuple[Path, Path]]:
+        left = set(session.scalars(select(ClipRow.path)))
+        clips = next(rows for table, rows in self._rows if table is ClipRow)
+        mine = {row["path"]: row["athlete_id"] for row in clips if row["path"] not in left}
+        return [
+            (Path(path), put_aside(Path(path), athlete))
+            for path, athlete in mine.items()
+            if Path(path).parent == self.own
+        ]
 
     def undo(self, session: Session) -> None:
         """Put them back as they were."""
@@ -91,8 +100,8 @@ class TakeOut:
             session.execute(
                 update(PrescriptionRow).where(PrescriptionRow.id == drill).values(clip_id=clip_id)
             )
-        for path in self._made_here():
-            _rename(put_aside(path), path)
+        for path, aside in self._aside:
+            _rename(aside, path)
 
 
 def _rename(path: Path, to: Path) -> None:

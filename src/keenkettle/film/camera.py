@@ -181,14 +181,16 @@ def _small(frame: Any) -> Picture:
     return np.asarray(made.to_ndarray(), np.uint8)
 
 
+def plugged_in() -> tuple[Path, ...]:
+    """Folders below which the desktop shows what is plugged in and will be pulled out again."""
+    who = os.environ.get("USER", "")
+    return (Path("/media") / who, Path("/run/media") / who, Path(f"/run/user/{os.getuid()}/gvfs"))
+
+
 def cards(roots: Iterable[Path] | None = None) -> list[Path]:
     """Folders of pictures (DCIM) on memory cards, cameras and phones that are plugged in."""
-    if roots is None:
-        who = os.environ.get("USER", "")
-        roots = (Path("/media") / who, Path("/run/media") / who,
-                 Path(f"/run/user/{os.getuid()}/gvfs"))  # fmt: skip
     found: list[Path] = []
-    for root in roots:
+    for root in roots or plugged_in():
         for depth in ("*/DCIM", "*/*/DCIM"):  # a phone has its storage between
             with suppress(OSError):  # one that is being pulled out
                 found += sorted(p for p in root.glob(depth) if p.is_dir())

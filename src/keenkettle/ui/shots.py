@@ -147,8 +147,8 @@ def take(folder: Path) -> list[Path]:
         window.go("Film")
         place.setValue(0)
         shot("film-rubber")
-        window.go("Ladder")
-        shot("ladder-rubber")
+        window.films.show_list()
+        shot("films")
         window.close()
     return made
 

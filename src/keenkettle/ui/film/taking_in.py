@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from keenkettle.club.copies import copy_in
 from keenkettle.club.people import facts_of
 from keenkettle.club.store import ClubError
 from keenkettle.coach.apart import AnalysisError
+from keenkettle.film.camera import plugged_in
 from keenkettle.film.looked import Looked
 from keenkettle.ui.film.presenter import FilmPresenter
 from keenkettle.ui.jobs import Job, JobRunner, Tell
@@ -34,13 +37,20 @@ class TakingIn(QObject):
             self.problem.emit("choose an athlete first (key /), then drop the film again")
             return
 
+        folder = self.presenter.store.clips_folder
+
         def look(tell: Tell) -> list[Looked | str]:
             out: list[Looked | str] = []
             for i, path in enumerate(paths):
                 tell(f"looking at {path.name}", i / len(paths))
                 try:
-                    out.append(self.jobs.reviewers.look(path, tell))
-                except AnalysisError as err:
+                    looked = self.jobs.reviewers.look(path, tell)
+                    if any(path.is_relative_to(root) for root in plugged_in()):
+                        # It will be pulled out again, and the film with it.
+                        copy = copy_in(folder, path, looked.sha256, tell)
+                        looked = replace(looked, path=copy)
+                    out.append(looked)
+                except (AnalysisError, ClubError, OSError) as err:
                     out.append(str(err))
             return out
 

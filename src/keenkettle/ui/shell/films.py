@@ -9,9 +9,13 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QFileDialog
 
+from keenkettle.club.catalogue import FilmLine
+from keenkettle.club.copies import copy_in
 from keenkettle.club.filmed import cut_off, filmed_name
+from keenkettle.club.look_up import set_clip
 from keenkettle.film.camera import cards
 from keenkettle.ui.film.filming import FilmingDialog
+from keenkettle.ui.jobs import Job, Tell
 from keenkettle.ui.shell.whole_record import many
 
 if TYPE_CHECKING:
@@ -47,6 +51,24 @@ class Films(QObject):
         """All films of the club, and why files that came last were not taken in."""
         self.window.go("Today")
         self.window.day.show_films(self.window.film.taking.refused)
+
+    def copy_in(self, lines: list[FilmLine]) -> None:
+        """Copy films into the club's folder, in the background; the records point there then."""
+        window, store = self.window, self.window.store
+
+        def copy(tell: Tell) -> int:
+            for line in lines:
+                path = copy_in(store.clips_folder, line.path, line.sha256, tell)
+                set_clip(store, line.clip_id, path=str(path))
+            return len(lines)
+
+        job = Job(copy)
+        job.progressed.connect(lambda word, share, _left: window.say(f"{word}: {share:.0%}"))
+        job.done.connect(lambda n: window.say(f"{many(n, 'film')} kept in the club's folder"))
+        job.failed.connect(window.say)
+        job.ended.connect(window.day.films.refresh)
+        job.ended.connect(window.film.presenter.look_again)
+        window.jobs.start(job)
 
     def ask_film(self) -> None:
         """Choose films."""

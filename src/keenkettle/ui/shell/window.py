@@ -88,6 +88,7 @@ class MainWindow(QMainWindow):
         self.day.films.looks.connect(self._look_at)
         self.day.films.said.connect(self.say)
         self.day.films.changed.connect(self.film.presenter.look_again)
+        self.day.films.copies.connect(self.films.copy_in)
         self.day.films.dropped.connect(self.film.let_go_of)
         self.facts.renamed.connect(self._look_again)
         self.facts.goes_on.connect(self.go)

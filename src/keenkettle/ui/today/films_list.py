@@ -23,6 +23,7 @@ from keenkettle.club.catalogue import MOST, FilmLine, film_lines
 from keenkettle.club.commands import History
 from keenkettle.club.film_commands import SetFacts, TakeOut
 from keenkettle.club.store import ClubError, Store
+from keenkettle.coach.faults import all_faults
 from keenkettle.coach.lifts import all_lifts
 from keenkettle.film.ends import forget
 from keenkettle.ui import theme
@@ -86,7 +87,9 @@ class FilmsModel(QAbstractTableModel):
             if not self.there(line):
                 return "the file is not where it was"
             waits = self._state_of(line.clip_id) if line.reps is None else ""
-            return waits.removeprefix(f"{line.path.name}: ") or line.words
+            faults = ", ".join(all_faults()[f].title.lower() for f in line.faults)
+            words = f"{line.words}: {faults}" if faults else line.words
+            return waits.removeprefix(f"{line.path.name}: ") or words
         lift = all_lifts()[line.lift].name if line.lift in all_lifts() else line.lift
         load = "" if line.load_kg is None else f"{line.load_kg:g} kg"
         return (line.athlete, f"{line.filmed_on:%-d %b %Y}", lift, load, "", line.path.name)[column]
@@ -98,6 +101,7 @@ class FilmsList(QWidget):
     looks = pyqtSignal(int, int)  # athlete and clip
     leaves = pyqtSignal()
     changed = pyqtSignal()
+    copies = pyqtSignal(object)  # films to be copied into the club's folder
     dropped = pyqtSignal(object)  # ids of clips that are in the records no more
     said = pyqtSignal(str)
 
@@ -117,6 +121,7 @@ class FilmsList(QWidget):
         self._build_table()
         self.who, self.day, self.load = QComboBox(), DayField(), QLineEdit()
         self.chosen_words = label("", "quiet")
+        self.copy = button("Keep a copy", tip="In the club's own folder, as the file may not stay")
         self.out = button("Take out", tip="Out of the records; the file stays (Delete)")
         self.look = button("Look at it", "main", "Enter", 40)
         self._build_facts()
@@ -168,6 +173,7 @@ class FilmsList(QWidget):
         self.load.setPlaceholderText("kg")
         self.load.setFixedWidth(72)
         self.load.editingFinished.connect(self._set_load)
+        self.copy.clicked.connect(lambda: self.copies.emit(self.elsewhere()))
         self.out.clicked.connect(self.take_out)
         self.look.clicked.connect(self.open_chosen)
 
@@ -178,7 +184,9 @@ class FilmsList(QWidget):
         for word, field in (("of", self.who), ("filmed on", self.day), ("with", self.load)):
             row.addWidget(label(word, "quiet"))
             row.addWidget(field)
+        row.addWidget(label("kg", "quiet"))
         row.addStretch(1)
+        row.addWidget(self.copy)
         row.addWidget(self.out)
         row.addWidget(self.look)
         return row
@@ -224,10 +232,16 @@ class FilmsList(QWidget):
         rows = sorted(i.row() for i in model.selectedRows()) if model is not None else []
         return [self.model.lines[r] for r in rows if r < len(self.model.lines)]
 
+    def elsewhere(self) -> list[FilmLine]:
+        """Those of the chosen whose files are there, but not in the club's folder."""
+        own = self.store.clips_folder.resolve()
+        return [x for x in self.chosen() if x.path.parent != own and self.model.there(x)]
+
     def _show_facts(self) -> None:
         chosen = self.chosen()
         for w in (self.who, self.day, self.load, self.out, self.look):
             w.setEnabled(bool(chosen))
+        self.copy.setEnabled(bool(self.elsewhere()))
         self.chosen_words.setText(
             f"{len(chosen)} films chosen" if len(chosen) > 1 else "1 film" if chosen else ""
         )
