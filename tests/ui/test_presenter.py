@@ -5,6 +5,7 @@ import unittest
 from datetime import date, timedelta
 
 from keenkettle.club import look_up
+from keenkettle.club.catalogue import film_lines
 from keenkettle.club.commands import History
 from keenkettle.club.demo import fill_demo
 from keenkettle.club.store import ClubError, Store
@@ -81,6 +82,14 @@ class OpenTest(PresenterCase):
         self.p.relink(copy)
         self.assertEqual(self.p.state.problem, "")
         self.assertTrue(self.p.state.clip.there)
+
+    def test_the_demo_s_films_say_what_they_are_listed_with(self):
+        before = {x.path: (x.words, x.faults) for x in film_lines(self.store)}
+        for athlete in self.people.values():
+            self.p.hold(athlete)
+            for card in self.p.state.clips:
+                self.p.open(card)
+        self.assertEqual({x.path: (x.words, x.faults) for x in film_lines(self.store)}, before)
 
     def test_damaged_tracks_are_told_and_the_clip_stays(self):
         card = self.p.state.clip
