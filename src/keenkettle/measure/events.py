@@ -37,6 +37,7 @@ REBEND_DEG = 2.0  # the knee must bend again by this much for a power position
 SECOND_PULL_S = 0.16  # about how long it takes, where its beginning was not seen
 THIGH_MM = 95.0  # bar centre to the thigh's line when they touch: half a thigh and half a bar
 MEET_S = 0.05
+LEAVES_MM, LEAVES_SIGMAS = 15.0, 1.0  # a bar that goes so far from the thigh again had met it
 #: A bar that fell so fast, m/s, just before, and is fastest so soon after, was dropped and bounces.
 DROPPED_M_S, BOUNCE_S, BOUNCE_MM = 2.5, 0.2, 150.0
 STEADY_FRAMES, CATCH_SIGMAS = 3, 0.7
@@ -349,5 +350,15 @@ def _contact(motion: Motion, ev: Events, begin: int, extension: int) -> None:
         low = max(begin, int(np.searchsorted(t, t[drive] - MEET_S)))
         near = slice(low, drive + 2)
         apart = segment_distance(motion.bar[near], j["knee"][near], j["hip"][near])
-        if np.nanmin(apart) <= THIGH_MM + 2.0 * TOUCH_MM:
-            ev["contact"] = low + int(np.nanargmin(apart))
+        closest = low + int(np.nanargmin(apart))
+        error = _sigma(motion, closest)
+        away = float(np.nanmax(gap[max(closest - first, 0) : ev["contact"] - first + 1]))
+        told = away - float(np.nanmin(apart)) > LEAVES_MM + LEAVES_SIGMAS * error
+        if np.nanmin(apart) <= THIGH_MM + 2.0 * TOUCH_MM + (error if told else 0.0):
+            ev["contact"] = closest
+
+
+def _sigma(motion: Motion, i: int) -> float:
+    """Error of the thigh's line at a sample, mm; 0 on exact motion."""
+    names = ("knee", "hip")
+    return float(max(motion.joint_sigma[n][i] for n in names)) if motion.joint_sigma else 0.0
