@@ -56,7 +56,10 @@ class Pretender:
             raise AnalysisError(f"{request.clip.name}: no disc was found")
         return replace(reviewed(), info=replace(reviewed().info, path=request.clip))
 
-    def look(self, path, _tell):
+    def look(self, path, tell):
+        while not self.may.is_set():
+            tell("waiting", 0.5)
+            self.may.wait(0.01)
         if path.name in self.bad:
             raise AnalysisError(f"{path.name} cannot be read as video")
         return Looked(path, f"hash of {path.name}", TODAY)
@@ -200,6 +203,19 @@ class TakingInTest(BackgroundCase):
             self.problems, ["x.mp4 cannot be read as video; y.mp4 cannot be read as video"]
         )
         self.assertEqual(self.presenter.state.clips, [])
+
+    def test_a_stop_takes_nothing_in(self):
+        self.helper.may.clear()
+        self.taking.take([self.path("a.mp4"), self.path("b.mp4")])
+        until(lambda: self.told)
+        self.assertIn("looking at 1 of 2: a.mp4", self.told[0])
+        self.assertTrue(self.taking.cancel())
+        self.helper.may.set()
+        until(lambda: not self.jobs.busy)
+        until(lambda: len(self.told) > 1)
+        self.assertEqual(self.told[-1], "stopped; no film was taken in")
+        self.assertEqual(self.presenter.state.clips, [])
+        self.assertFalse(self.taking.cancel())
 
     def test_nobody_in_hand_is_asked_for(self):
         self.presenter.hold(None)

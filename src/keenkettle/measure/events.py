@@ -344,15 +344,16 @@ def _contact(motion: Motion, ev: Events, begin: int, extension: int) -> None:
     meets = max(float(np.nanmin(gap)) + TOUCH_MM, THIGH_MM)
     if drive is None and gap[0] <= meets:
         return  # near the thigh all along: nobody knows where they met
-    ev["contact"] = first + int(np.argmax(gap <= meets))
-    if drive is not None and t[ev["contact"]] > t[drive] + MEET_S:
+    met = first + int(np.argmax(gap <= meets))
+    ev["contact"] = met
+    if drive is not None and t[met] > t[drive] + MEET_S:
         # A bar that is knocked away at once is only near the thigh around the drive's start.
         low = max(begin, int(np.searchsorted(t, t[drive] - MEET_S)))
         near = slice(low, drive + 2)
         apart = segment_distance(motion.bar[near], j["knee"][near], j["hip"][near])
         closest = low + int(np.nanargmin(apart))
         error = _sigma(motion, closest)
-        away = float(np.nanmax(gap[max(closest - first, 0) : ev["contact"] - first + 1]))
+        away = float(np.nanmax(gap[max(closest - first, 0) : met - first + 1]))
         told = away - float(np.nanmin(apart)) > LEAVES_MM + LEAVES_SIGMAS * error
         if np.nanmin(apart) <= THIGH_MM + 2.0 * TOUCH_MM + (error if told else 0.0):
             ev["contact"] = closest

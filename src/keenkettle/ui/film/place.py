@@ -424,10 +424,10 @@ class FilmPlace(QWidget):
         self.jobs.start(job)
 
     def put_down(self) -> None:
-        """Put the tool in hand down; without one, stop the analysis that runs."""
+        """Put the tool in hand down; without one, stop what runs."""
         if self.tools.put_down():
             self._changed("marks")
-        else:
+        elif not self.taking.cancel():
             self.cancel()
 
     def cancel(self) -> None:
@@ -529,6 +529,7 @@ class FilmPlace(QWidget):
     def let_go(self) -> None:
         """Nobody is in hand: no film is open, and none is being analysed."""
         self.words.keep()
+        self.taking.cancel()
         self.cancel()
         self.queue.stop()
         self.presenter.hold(None)

@@ -29,6 +29,7 @@ class TakingIn(QObject):
     def __init__(self, presenter: FilmPresenter, jobs: JobRunner) -> None:
         super().__init__()
         self.presenter, self.jobs = presenter, jobs
+        self.job: Job | None = None
         self.refused: list[str] = []  # of the last files that came: what was wrong with each
 
     def take(self, paths: list[Path]) -> None:
@@ -42,7 +43,8 @@ class TakingIn(QObject):
         def look(tell: Tell) -> list[Looked | str]:
             out: list[Looked | str] = []
             for i, path in enumerate(paths):
-                tell(f"looking at {path.name}", i / len(paths))
+                count = f" {i + 1} of {len(paths)}:" if len(paths) > 1 else ""
+                tell(f"looking at{count} {path.name} (Esc stops)", i / len(paths))
                 try:
                     looked = self.jobs.reviewers.look(path, tell)
                     if any(path.is_relative_to(root) for root in plugged_in()):
@@ -54,12 +56,22 @@ class TakingIn(QObject):
                     out.append(str(err))
             return out
 
-        job = Job(look)
+        self.cancel()
+        job = self.job = Job(look)
         job.progressed.connect(lambda word, _share, _left: self.told.emit(word))
         job.done.connect(self._looked)
+        job.cancelled.connect(lambda: self.told.emit("stopped; no film was taken in"))
         self.jobs.start(job)
 
+    def cancel(self) -> bool:
+        """Stop looking at files; whether any were being looked at."""
+        running, self.job = self.job, None
+        if running is not None:
+            running.cancel()
+        return running is not None
+
     def _looked(self, looked: list[Looked | str]) -> None:
+        self.job = None
         good = [x for x in looked if isinstance(x, Looked)]
         bad = self.refused = [x for x in looked if isinstance(x, str)]
         try:
