@@ -7,6 +7,9 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from keenkettle.club import look_up
+from keenkettle.club.film_commands import SetFacts
+from keenkettle.club.stale import stale_clips
+from keenkettle.club.tables import ClipRow
 from keenkettle.film.looked import Looked, look
 from tests.shared import film, scratch, still_film
 from tests.ui.test_film_path import WindowCase
@@ -160,3 +163,28 @@ class ComingInTest(WindowCase):
         self.assertEqual((found.id, found.path, found.there), (card.id, moved, True))
         again = p.add_clips([Looked(film().path, card.sha256, card.filmed_on)])
         self.assertEqual([c.path for c in again], [moved])
+
+
+class JudgedAgainTest(WindowCase):
+    def said(self, clip_id):
+        with self.window.store.session() as s:
+            return s.get(ClipRow, clip_id).said
+
+    def settled(self):
+        self.until(lambda: self.window.judging.job is None)
+        self.assertEqual(stale_clips(self.window.store), [])
+
+    def test_measures_follow_the_body_and_the_lift_and_undo(self):
+        w = self.window
+        clip_id = w.film.presenter.state.clip.id
+        before = self.said(clip_id)
+        bram = next(a.id for a in look_up.athletes(w.store) if a.name == "Bram Oakhurst")
+        w.history.run(SetFacts((clip_id,), {"athlete_id": bram}))
+        self.settled()
+        self.assertNotEqual(self.said(clip_id), before)
+        w.undo()
+        self.settled()
+        self.assertEqual(self.said(clip_id), before)
+        w.history.run(SetFacts((clip_id,), {"lift": "clean-pull", "lift_guessed": False}))
+        self.settled()
+        self.assertNotIn("catch_drop", self.said(clip_id)[0]["measures"])

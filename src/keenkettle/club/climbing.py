@@ -15,6 +15,7 @@ from sqlalchemy.orm import Session
 
 from keenkettle.club.commands import now
 from keenkettle.club.people import person_of
+from keenkettle.club.stale import stamp_of
 from keenkettle.club.store import Store
 from keenkettle.club.tables import Athlete, ClipRow, GateNoteRow, PlacementRow, SessionRow
 from keenkettle.coach.gates import ClipNote, Note, Standing
@@ -212,8 +213,11 @@ def keep_said(store: Store, clip_id: int, review: Review) -> None:
     said = said_of(review)
     with store.session() as s:
         row = s.get(ClipRow, clip_id)
-        if row is not None and row.said != said:
+        if row is None:
+            return
+        if row.said != said:
             row.said = said
+        row.judged_for = stamp_of(s, row)
 
 
 @dataclass

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from datetime import UTC, date, datetime
 from pathlib import Path
@@ -50,6 +51,7 @@ class History:
         self.store = store
         self._done: list[Command] = []
         self._undone: list[Command] = []
+        self.heard: Callable[[Command], None] = lambda _command: None  # after do, undo and redo
 
     def run(self, command: Command) -> None:
         """Do a command; it is on the disk when this returns.
@@ -61,6 +63,7 @@ class History:
             command.do(session)
         self._done.append(command)
         self._undone.clear()
+        self.heard(command)
 
     def undo(self) -> str:
         """Undo the last command and say its name; empty where there is none."""
@@ -70,6 +73,7 @@ class History:
         with self.store.session() as session:
             command.undo(session)
         self._undone.append(self._done.pop())
+        self.heard(command)
         return command.name
 
     def forget(self) -> None:
@@ -85,6 +89,7 @@ class History:
         with self.store.session() as session:
             command.do(session)
         self._done.append(self._undone.pop())
+        self.heard(command)
         return command.name
 
 

@@ -15,7 +15,7 @@ from sqlalchemy.exc import DatabaseError, IntegrityError, OperationalError
 from sqlalchemy.orm import Session
 
 DATABASE = "club.sqlite3"
-NEWEST = "0008"  # the newest migration; a test keeps this true
+NEWEST = "0009"  # the newest migration; a test keeps this true
 BACKUPS_KEPT = 7
 LOCK_WAIT_MS = 1500
 

@@ -53,6 +53,7 @@ class ClipRow(Base):
     bar: Mapped[list[Any] | None] = mapped_column(default=None)
     tracks: Mapped[bytes | None] = mapped_column(LargeBinary, default=None, deferred=True)
     said: Mapped[list[Any] | None] = mapped_column(default=None)  # measures and faults by rep
+    judged_for: Mapped[str | None] = mapped_column(default=None)  # lift and body, as a stamp
     events: Mapped[dict[str, Any] | None] = mapped_column(default=None)  # rep: event: frame
     filmed: Mapped[dict[str, Any] | None] = mapped_column(default=None)  # as the coach says
     written: Mapped[str | None] = mapped_column(default=None)  # the review for the athlete

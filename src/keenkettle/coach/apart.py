@@ -10,8 +10,10 @@ from typing import Any
 
 from keenkettle.child import Child, ChildDiedError, own_pipe, quiet
 from keenkettle.coach.bar import Progress
-from keenkettle.coach.review import CancelledError, Request, Review, review_clip
+from keenkettle.coach.review import CancelledError, Request, Review, judge_tracks, review_clip
+from keenkettle.coach.reviewed import Tracked
 from keenkettle.film.looked import Looked, look
+from keenkettle.measure.motion import JointTrack
 
 MODULE = "keenkettle.coach.apart"
 LOOK_S = 0.05
@@ -39,6 +41,18 @@ class Reviewers:
             CancelledError: ``tell`` asked to stop.
         """
         made: Review = self._ask(request.clip, "review", request, tell, early)
+        return made
+
+    def judge(
+        self, request: Request, tracked: Tracked, joints: dict[str, JointTrack], tell: Progress
+    ) -> Review:
+        """As ``judge_tracks``, in a helper.
+
+        Raises:
+            AnalysisError: what went wrong, in one sentence.
+            CancelledError: ``tell`` asked to stop.
+        """
+        made: Review = self._ask(request.clip, "judge", (request, tracked, joints), tell)
         return made
 
     def look(self, path: Path, tell: Progress) -> Looked:
@@ -112,13 +126,20 @@ class Reviewers:
 
 
 Early = Callable[[Review], None]
+ToJudge = tuple[Request, Tracked, dict[str, JointTrack]]
 
 
 def _look(path: Path, _tell: Progress, _early: Early) -> Looked:
     return look(path)
 
 
-WORK: dict[str, Callable[[Any, Progress, Early], Any]] = {"review": review_clip, "look": _look}
+def _judge(about: ToJudge, _tell: Progress, _early: Early) -> Review:
+    return judge_tracks(*about)
+
+
+WORK: dict[str, Callable[[Any, Progress, Early], Any]] = {
+    "review": review_clip, "look": _look, "judge": _judge,
+}  # fmt: skip
 
 
 def _serve(pipe: Any) -> None:

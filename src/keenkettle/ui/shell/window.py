@@ -33,6 +33,7 @@ from keenkettle.club.tables import Athlete
 from keenkettle.ui import theme
 from keenkettle.ui.athlete.place import AthletePlace
 from keenkettle.ui.film.group_show import GroupShow
+from keenkettle.ui.film.judging_again import JudgingAgain
 from keenkettle.ui.film.place import FilmPlace
 from keenkettle.ui.jobs import JobRunner
 from keenkettle.ui.ladder.place import LadderPlace
@@ -71,6 +72,9 @@ class MainWindow(QMainWindow):
         self.ladder = LadderPlace(store, self.history, self.jobs, today)
         self.group: GroupShow | None = None
         self.whole, self.films = WholeRecord(self), Films(self)
+        self.judging = JudgingAgain(store, self.jobs)
+        self.judging.done.connect(lambda: self._fill(self.place))
+        self.history.heard = self.judging.hear
         self._stale: set[str] = set()  # places that do not show the athlete in hand yet
         self._tabbed = False  # whether the keys, not the mouse, last moved the focus
         self.setAcceptDrops(True)
@@ -516,6 +520,7 @@ class MainWindow(QMainWindow):
             self._tabbed = True  # Return begins, as with any other button come to by keys
         here = self.film.presenter.state.clip
         self.film.queue.fill(here.id if here else None)
+        self.judging.look()
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         self.session.save()

@@ -28,7 +28,7 @@ from keenkettle.coach.lifts import all_lifts
 from keenkettle.film.ends import forget
 from keenkettle.ui import theme
 from keenkettle.ui.typed import load_kg
-from keenkettle.ui.widgets import DayField, button, label
+from keenkettle.ui.widgets import DayField, ShortCombo, button, label
 
 HEADS = ("Athlete", "Filmed", "Lift", "Load", "What it shows", "File")
 WIDTHS_PX = (170, 110, 240, 84, 450, 190)
@@ -120,6 +120,7 @@ class FilmsList(QWidget):
         self.table = QTableView()
         self._build_table()
         self.who, self.day, self.load = QComboBox(), DayField(), QLineEdit()
+        self.lift = ShortCombo()
         self.chosen_words = label("", "quiet")
         self.copy = button("Keep a copy", tip="In the club's own folder, as the file may not stay")
         self.out = button("Take out", tip="Out of the records; the file stays (Delete)")
@@ -169,6 +170,15 @@ class FilmsList(QWidget):
         )
         self.day.setAccessibleName("Day of filming")
         self.day.editingFinished.connect(self._set_day)
+        self.lift.setAccessibleName("What was lifted")
+        self.lift.setFixedWidth(190)
+        for lift in all_lifts().values():
+            self.lift.addItem(lift.name, lift.id)
+        self.lift.activated.connect(
+            lambda i: self._set(
+                f"{self.lift.itemText(i)}", lift=self.lift.itemData(i), lift_guessed=False
+            )
+        )
         self.load.setAccessibleName("Load on the bar, kg")
         self.load.setPlaceholderText("kg")
         self.load.setFixedWidth(72)
@@ -181,7 +191,8 @@ class FilmsList(QWidget):
         row = QHBoxLayout()
         row.setSpacing(8)
         row.addWidget(self.chosen_words)
-        for word, field in (("of", self.who), ("filmed on", self.day), ("with", self.load)):
+        fields = (("of", self.who), ("on", self.day), ("", self.lift), ("with", self.load))
+        for word, field in fields:
             row.addWidget(label(word, "quiet"))
             row.addWidget(field)
         row.addWidget(label("kg", "quiet"))
@@ -239,7 +250,7 @@ class FilmsList(QWidget):
 
     def _show_facts(self) -> None:
         chosen = self.chosen()
-        for w in (self.who, self.day, self.load, self.out, self.look):
+        for w in (self.who, self.day, self.lift, self.load, self.out, self.look):
             w.setEnabled(bool(chosen))
         self.copy.setEnabled(bool(self.elsewhere()))
         self.chosen_words.setText(
@@ -249,6 +260,8 @@ class FilmsList(QWidget):
         self.who.setCurrentIndex(self.who.findData(owners.pop()) if len(owners) == 1 else -1)
         if chosen:
             self.day.show_day(chosen[0].filmed_on)
+        lifts = {x.lift for x in chosen}
+        self.lift.setCurrentIndex(self.lift.findData(lifts.pop()) if len(lifts) == 1 else -1)
         loads = {x.load_kg for x in chosen}
         kg = loads.pop() if len(loads) == 1 else None
         self.load.setText("" if kg is None else f"{kg:g}")
