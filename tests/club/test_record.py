@@ -23,6 +23,7 @@ from keenkettle.club.tables import (
     ClipRow,
     FindingRow,
     GateNoteRow,
+    JudgedRow,
     MarkRow,
     NoteRow,
     PlacementRow,
@@ -65,6 +66,7 @@ def fill(store, name, word):
         s.add_all([clip, other, session])
         s.flush()
         s.add_all([
+            JudgedRow(clip_id=clip.id, stamp=word),
             MarkRow(clip_id=clip.id, joint="hip", frame=3, x=1.5, y=2.0),
             NoteRow(clip_id=clip.id, kind="text", first=1, last=2, points=[[1, 2]], text=word),
             FindingRow(clip_id=clip.id, rep=1, fault="bar-crash", severity="note", says=word,

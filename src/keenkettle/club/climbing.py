@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 
 from keenkettle.club.commands import now
 from keenkettle.club.people import person_of
-from keenkettle.club.stale import stamp_of
+from keenkettle.club.stale import keep_stamp
 from keenkettle.club.store import Store
 from keenkettle.club.tables import Athlete, ClipRow, GateNoteRow, PlacementRow, SessionRow
 from keenkettle.coach.gates import ClipNote, Note, Standing
@@ -217,7 +217,7 @@ def keep_said(store: Store, clip_id: int, review: Review) -> None:
             return
         if row.said != said:
             row.said = said
-        row.judged_for = stamp_of(s, row)
+        keep_stamp(s, row)
 
 
 @dataclass

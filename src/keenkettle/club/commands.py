@@ -18,6 +18,7 @@ from keenkettle.club.tables import (
     ClipRow,
     ClubRow,
     FindingRow,
+    JudgedRow,
     MarkRow,
     NoteRow,
     PrescriptionRow,
@@ -381,7 +382,7 @@ class AddClip:
 
     def undo(self, session: Session) -> None:
         """Forget it and all that hangs on it; the file is left alone."""
-        for table in (FindingRow, MarkRow, NoteRow):
+        for table in (FindingRow, JudgedRow, MarkRow, NoteRow):
             session.execute(delete(table).where(table.clip_id == self.clip_id))
         for made in session.scalars(
             select(PrescriptionRow).where(PrescriptionRow.clip_id == self.clip_id)

@@ -11,9 +11,9 @@ from sqlalchemy.orm import Session
 
 from keenkettle.club.filmed import put_aside
 from keenkettle.club.store import ClubError
-from keenkettle.club.tables import ClipRow, FindingRow, MarkRow, NoteRow, PrescriptionRow
+from keenkettle.club.tables import ClipRow, FindingRow, JudgedRow, MarkRow, NoteRow, PrescriptionRow
 
-HANGS_ON = (FindingRow, MarkRow, NoteRow)
+HANGS_ON = (FindingRow, JudgedRow, MarkRow, NoteRow)
 
 
 @dataclass
@@ -95,6 +95,8 @@ class TakeOut:
         for t, rows in self._rows:
             for row in rows:  # what is left out is NULL, where None would be JSON's own null
                 known = {k: v for k, v in row.items() if v is not None}
+                if t is JudgedRow:
+                    known.pop("id")  # it may be another's by now, as judging is no command
                 session.execute(insert(t.__table__).values(**known))
         for drill, clip_id in self._drills.items():
             session.execute(

@@ -6,10 +6,10 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from keenkettle.club.store import Store
-from keenkettle.club.tables import Athlete, ClipRow
+from keenkettle.club.tables import Athlete, ClipRow, JudgedRow
 
 ASKED = (
-    ClipRow.id, ClipRow.judged_for, ClipRow.lift, ClipRow.lift_guessed, Athlete.stature_mm,
+    ClipRow.id, JudgedRow.stamp, ClipRow.lift, ClipRow.lift_guessed, Athlete.stature_mm,
     Athlete.touching_mm,
 )  # fmt: skip
 
@@ -21,10 +21,15 @@ def stamp(
     return f"{'' if guessed else lift or ''} {stature_mm or 0:.1f} {touching_mm or 0:.1f}"
 
 
-def stamp_of(session: Session, row: ClipRow) -> str:
-    """The stamp of a clip as the records are now."""
+def keep_stamp(session: Session, row: ClipRow) -> None:
+    """Note for what a clip was judged, as the records are now."""
     athlete = session.get_one(Athlete, row.athlete_id)
-    return stamp(row.lift, row.lift_guessed, athlete.stature_mm, athlete.touching_mm)
+    now = stamp(row.lift, row.lift_guessed, athlete.stature_mm, athlete.touching_mm)
+    kept = session.scalar(select(JudgedRow).where(JudgedRow.clip_id == row.id))
+    if kept is None:
+        session.add(JudgedRow(clip_id=row.id, stamp=now))
+    elif kept.stamp != now:
+        kept.stamp = now
 
 
 def stale_clips(store: Store) -> list[int]:
@@ -32,8 +37,8 @@ def stale_clips(store: Store) -> list[int]:
     with store.session() as s:
         rows = s.execute(
             select(*ASKED)
+            .join(JudgedRow, JudgedRow.clip_id == ClipRow.id)
             .join(Athlete, Athlete.id == ClipRow.athlete_id)
-            .where(ClipRow.judged_for.is_not(None), ClipRow.tracks.is_not(None))
             .order_by(ClipRow.filmed_on.desc())
         ).all()
     return [

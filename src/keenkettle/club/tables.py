@@ -53,10 +53,20 @@ class ClipRow(Base):
     bar: Mapped[list[Any] | None] = mapped_column(default=None)
     tracks: Mapped[bytes | None] = mapped_column(LargeBinary, default=None, deferred=True)
     said: Mapped[list[Any] | None] = mapped_column(default=None)  # measures and faults by rep
-    judged_for: Mapped[str | None] = mapped_column(default=None)  # lift and body, as a stamp
     events: Mapped[dict[str, Any] | None] = mapped_column(default=None)  # rep: event: frame
     filmed: Mapped[dict[str, Any] | None] = mapped_column(default=None)  # as the coach says
     written: Mapped[str | None] = mapped_column(default=None)  # the review for the athlete
+
+
+class JudgedRow(Base):
+    """For which lift and body a clip was judged. Not in the clip's own row, where it would lie
+    behind the tracks and be slow to read.
+    """
+
+    __tablename__ = "judged"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    clip_id: Mapped[int] = mapped_column(ForeignKey("clip.id"), unique=True)
+    stamp: Mapped[str]
 
 
 class MarkRow(Base):

@@ -172,6 +172,8 @@ class FilmsList(QWidget):
         self.day.editingFinished.connect(self._set_day)
         self.lift.setAccessibleName("What was lifted")
         self.lift.setFixedWidth(190)
+        self.lift.setPlaceholderText("different lifts")
+        self.who.setPlaceholderText("several")
         for lift in all_lifts().values():
             self.lift.addItem(lift.name, lift.id)
         self.lift.activated.connect(
@@ -193,7 +195,8 @@ class FilmsList(QWidget):
         row.addWidget(self.chosen_words)
         fields = (("of", self.who), ("on", self.day), ("", self.lift), ("with", self.load))
         for word, field in fields:
-            row.addWidget(label(word, "quiet"))
+            if word:
+                row.addWidget(label(word, "quiet"))
             row.addWidget(field)
         row.addWidget(label("kg", "quiet"))
         row.addStretch(1)
