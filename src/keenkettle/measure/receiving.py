@@ -195,6 +195,11 @@ def overhead_offset(s: Sheet, event: str) -> None:
     if at := s.needs("overhead_offset", ("heel", "toe"), event):
         i = at[0]
         j = m.joints
+        if m.has("shoulder") and m.bar[i, 1] < j["shoulder"][i, 1]:
+            s.out["overhead_offset"] = Measure(
+                None, 0.0, UNITS["overhead_offset"], None, "the bar does not stand overhead"
+            )
+            return
         stepped = j["toe"][i, 0] - j["toe"][s.ctx.rep.lift_off : i + 1, 0]
         if "toe_rear" not in j and np.isfinite(stepped).any() and np.nanmax(stepped) > SPLIT_MM:
             why = "the feet are split; needs marks on the rear foot as well"
