@@ -59,6 +59,8 @@ class Fault:
     starts: tuple[str, ...]
     ends: tuple[str, ...]
     implements: tuple[str, ...]
+    phases: tuple[str, ...]
+    not_lifts: tuple[str, ...]
     follows: tuple[str, ...]
     drills: tuple[str, ...]
     tests: tuple[Test, ...]
@@ -70,6 +72,8 @@ class Fault:
             and (not self.starts or lift.start in self.starts)
             and (not self.ends or lift.ends in self.ends)
             and (not self.implements or lift.implement in self.implements)
+            and set(self.phases) <= set(lift.phases)
+            and lift.id not in self.not_lifts
         )
 
     def tests_for(self, lift: Lift) -> list[Test]:
@@ -130,6 +134,8 @@ def read_faults(source: str | None = None) -> dict[str, Fault]:
             starts=e.texts("starts"),
             ends=e.texts("ends"),
             implements=e.texts("implements"),
+            phases=e.texts("phases"),
+            not_lifts=e.texts("not_lifts"),
             follows=e.texts("follows"),
             drills=e.texts("drills"),
             tests=tuple(_test(e, t, label) for t in e.data.get("test", [])),
