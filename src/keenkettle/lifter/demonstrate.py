@@ -21,7 +21,7 @@ from keenkettle.measure.geometry import FloatArray, included_deg
 RATE_HZ = 100
 SOFT_S = 0.022
 SNATCH_ARM = 0.78  # of the arm's length as seen from the side with a wide grip
-THIGH_MM = 88.0
+SHIN_MM, THIGH_MM = 62.0, 88.0  # half a limb and half a bar
 #: Shapes of the simulator that stand for a (family, end).
 SIMULATED = {
     ("clean", "pull"): "clean-pull",
@@ -96,15 +96,18 @@ def keys_of(s: Shown) -> list[Key]:
         return keys.squatting(hand, depth, 1.0 if s.start == "rack" else 0.0)
     low_start = "floor-wide" if s.family == "snatch" and s.start == "floor" else s.start
     if s.ends == "deadlift":
-        return keys.hinging(low_start) if s.start != "hip" else keys.hinging("above-knee")
+        if s.start == "hip":
+            return keys.hinging("above-knee")
+        return keys.standing_up(low_start)
     if s.ends in ("shrug", "jump-shrug"):
         return keys.shrugging(low_start)
     if s.ends == "high-pull":
         return keys.high_pulling(low_start)
     if s.ends == "to-knee":
         low, knee = keys.hinge(low_start), keys.hinge("above-knee")
-        return [low.at(0.0, "set position"), low.at(0.6), knee.at(1.2, "bar at the knee"),
-                knee.at(1.5), low.at(1.2)]  # fmt: skip
+        below = keys.hinge("below-knee")
+        return [low.at(0.0, "set position"), low.at(0.6), below.at(0.8),
+                knee.at(0.5, "bar at the knee"), knee.at(1.5), low.at(1.2)]  # fmt: skip
     if s.ends == "hold":
         pose = keys.hinge(low_start) if s.start == "floor" else keys.stand(hand)
         return [pose.at(0.0, "position"), pose.at(3.0)]
@@ -115,7 +118,7 @@ def keys_of(s: Shown) -> list[Key]:
     if s.family == "snatch" and s.start == "behind-neck":
         return keys.dropping(hand, "overhead")
     if s.ends in ("muscle", "row") or s.start == "tall":
-        pulled = s.ends == "muscle" and s.start == "floor"
+        pulled = s.ends == "muscle" and s.start != "tall"
         return keys.turning(s.family == "snatch", low_start if pulled else "tall")
     if s.family == "jump":
         if s.ends == "throw":
@@ -166,7 +169,7 @@ def draw(
     reach = reach * np.minimum(1.0, 0.998 * arm / np.maximum(length, 1e-9))
     hand = shoulder + reach
     if implement in ("barbell", "stick"):
-        hand = _clear_of_thigh(hand, knee_xy, hip, shoulder, arm)
+        hand = _clear_of_legs(hand, foot.ankle, knee_xy, hip, shoulder, arm)
         hand = np.asarray(gaussian_filter1d(hand, SOFT_S * rate_hz, axis=0, mode="nearest"))
     upper, lower = body.upper_arm * arm_scale, (body.forearm + body.hand) * arm_scale
     elbow = two_link(shoulder, hand, upper, lower, 1.0)
@@ -195,12 +198,17 @@ def draw(
     return Demonstration(body, t, hand, joints, stops, False, implement)
 
 
-def _clear_of_thigh(
-    hand: FloatArray, knee: FloatArray, hip: FloatArray, shoulder: FloatArray, arm: float
-) -> FloatArray:
+def _clear_of_legs(
+    hand: FloatArray, ankle: FloatArray, knee: FloatArray, hip: FloatArray, shoulder: FloatArray,
+    arm: float,
+) -> FloatArray:  # fmt: skip
     """Keep a hanging bar ahead of shin and thigh, at the arm's length."""
-    share = np.clip((hand[:, 1] - knee[:, 1]) / np.maximum(hip[:, 1] - knee[:, 1], 1.0), 0.0, 1.0)
-    front = knee[:, 0] + share * (hip[:, 0] - knee[:, 0]) + THIGH_MM
+    y = hand[:, 1]
+    low = np.clip((y - ankle[:, 1]) / np.maximum(knee[:, 1] - ankle[:, 1], 1.0), 0.0, 1.0)
+    share = np.clip((y - knee[:, 1]) / np.maximum(hip[:, 1] - knee[:, 1], 1.0), 0.0, 1.0)
+    shin = ankle[:, 0] + low * (knee[:, 0] - ankle[:, 0])
+    limb = np.where(share > 0.0, knee[:, 0] + share * (hip[:, 0] - knee[:, 0]), shin)
+    front = limb + SHIN_MM + (THIGH_MM - SHIN_MM) * np.clip(4.0 * share, 0.0, 1.0)
     # How much the bar hangs: wholly below the hip, not at all from the navel up.
     hanging = np.clip((hip[:, 1] + 160.0 - hand[:, 1]) / 160.0, 0.0, 1.0)
     x = hand[:, 0] + hanging * np.maximum(front - hand[:, 0], 0.0)

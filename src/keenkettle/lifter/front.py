@@ -88,7 +88,11 @@ class Front:
 
 
 def make_front(sim: SimMotion, faults: SideFaults) -> Front:
-    """A rep with faults of sides; they begin where the bar is received."""
+    """A rep with faults of sides; they begin where the bar is received, and in a deadlift, which
+    receives nothing, at once.
+    """
+    if sim.shown.ends == "deadlift":
+        return Front(sim, faults, 0.0, float(sim.t_s[-1]) - 0.4)
     rise = sim.bar[:, 1] - sim.bar[0, 1]
     later = np.flatnonzero((np.gradient(rise) <= 0) & (rise > CARRIED_RISE_MM))
     top = int(later[0]) if len(later) else int(np.argmax(rise))

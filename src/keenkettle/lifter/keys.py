@@ -38,8 +38,10 @@ class Key:
 
 
 HANG, LONG = (0.15, -0.985), (0.02, -0.999)
-RACKED, BEHIND, OVER = (0.11, 0.035), (-0.07, 0.05), (0.02, 0.985)
-CHEST = (0.30, -0.42)
+RACKED, BEHIND, OVER = (0.11, 0.035), (-0.07, 0.05), (0.02, 0.998)
+CHEST = (0.30, -0.38)
+SPLIT, STEP = 0.42, 0.12  # between the feet, and the front one ahead of where it stood
+DRIVE_S, ARMS_S = 0.13, 0.5  # the legs' drive; the arms' way up, of a bar that slows down
 
 
 def stand(hand: tuple[float, float], rack: float = 0.0) -> Key:
@@ -62,16 +64,17 @@ def hinge(bar_at: str) -> Key:
     """A hinge with the bar at the hip, mid-thigh, above or below the knee, mid-shin, or on the
     floor, held narrow or wide.
     """
-    lean, knee, trunk = {
-        "hip": (12.0, 156.0, 84.0),
-        "mid-thigh": (12.0, 150.0, 62.0),
-        "above-knee": (2.0, 158.0, 40.0),
-        "below-knee": (3.0, 150.0, 24.0),
-        "mid-shin": (6.0, 132.0, 20.0),
-        "floor": (16.0, 93.0, 33.0),
-        "floor-wide": (21.0, 77.0, 25.0),
+    lean, knee, trunk, hand = {
+        "hip": (12.0, 156.0, 84.0, HANG),
+        "mid-thigh": (12.0, 150.0, 62.0, (-0.12, -0.992)),
+        "above-knee": (2.0, 158.0, 40.0, (-0.20, -0.979)),
+        # Shoulders ahead of the bar, as in the simulated pull.
+        "below-knee": (5.0, 136.0, 33.0, (-0.14, -0.989)),
+        "mid-shin": (12.0, 114.0, 32.0, (-0.10, -0.994)),
+        "floor": (18.0, 93.0, 32.0, (-0.07, -0.997)),
+        "floor-wide": (18.0, 79.0, 26.0, (-0.09, -0.995)),
     }[bar_at]
-    return Key(0.0, lean, knee, trunk, LONG if bar_at not in ("hip",) else HANG)
+    return Key(0.0, lean, knee, trunk, hand)
 
 
 POWER = Key(0.0, 18.0, 138.0, 83.0, (0.08, -0.995))
@@ -101,6 +104,16 @@ def hinging(bar_at: str) -> list[Key]:
     ]  # fmt: skip
 
 
+def standing_up(low: str) -> list[Key]:
+    """From the floor to standing, the back at its angle until the bar is past the knee."""
+    first, up = hinge(low), stand(HANG)
+    return [
+        first.at(0.0, "set position"), first.at(0.6),
+        hinge("below-knee").at(0.7, "bar at the knee"), hinge("mid-thigh").at(0.5),
+        up.at(0.5, "standing"), up.at(0.6),
+    ]  # fmt: skip
+
+
 def shrugging(start: str) -> list[Key]:
     """From a start to full extension, arms long."""
     low = [stand(HANG)] if start == "hip" else [hinge(start).at(0.0)]
@@ -108,15 +121,15 @@ def shrugging(start: str) -> list[Key]:
     way = [POWER.at(0.5, "power position")] if start in ("above-knee", "below-knee") else []
     if start.startswith("floor"):
         way = [hinge("below-knee").at(0.6, "bar at the knee"), POWER.at(0.35, "power position")]
-    return [first, first.at(0.6), *way, TALL.at(0.28, "extension"), TALL.at(0.15),
+    return [first, first.at(0.6), *way, TALL.at(DRIVE_S, "extension"), TALL.at(0.15),
             stand(HANG).at(0.5), stand(HANG).at(0.3)]  # fmt: skip
 
 
 def high_pulling(start: str) -> list[Key]:
-    """As the shrug, then elbows up and out."""
+    """As the shrug, then elbows up and out, while the bar goes on by itself."""
     keys = shrugging(start)[:-3]
     up = replace(TALL, hand=CHEST)
-    return [*keys, up.at(0.24, "elbows high"), stand(HANG).at(0.6), stand(HANG).at(0.3)]
+    return [*keys, up.at(ARMS_S, "elbows high"), stand(HANG).at(0.6), stand(HANG).at(0.3)]
 
 
 def pressing(start: tuple[float, float], split: float = 0.0) -> list[Key]:
@@ -143,7 +156,7 @@ def driving(start: tuple[float, float], ends: str) -> list[Key]:
         return [*keys, over.at(0.4, "overhead"), over.at(0.9), rest.at(0.8)]
     flight = replace(up, hand=(0.12, 0.42))
     if ends == "split-catch":
-        under = Key(0.0, 6.0, 108.0, 90.0, OVER, split=0.42, shift=0.12)
+        under = Key(0.0, 6.0, 108.0, 90.0, OVER, split=SPLIT, shift=STEP)
     elif ends == "full-catch":
         under = squat(OVER, "overhead")
     else:
@@ -151,16 +164,25 @@ def driving(start: tuple[float, float], ends: str) -> list[Key]:
     over = stand(OVER)
     # The weight is met a little higher and ridden down.
     met = replace(under, knee=under.knee + 14.0, lean=under.lean - 5.0)
-    return [*keys, flight.at(0.16), met.at(0.22, "catch"), under.at(0.16), under.at(0.8),
-            over.at(0.9, "standing"), over.at(0.5)]  # fmt: skip
+    caught = [*keys, flight.at(0.16), met.at(0.22, "catch"), under.at(0.16), under.at(0.8)]
+    if ends == "split-catch":
+        return [*caught, *together(under)]
+    return [*caught, over.at(0.9, "standing"), over.at(0.5)]
+
+
+def together(under: Key) -> list[Key]:
+    """Out of a split: the front foot half back, then the rear one to it."""
+    half = replace(under, lean=4.0, knee=150.0, shift=STEP / 2.0, split=under.split - STEP / 2.0)
+    done = replace(stand(under.hand, under.rack), shift=STEP / 2.0)
+    return [half.at(0.5), done.at(0.6, "standing"), done.at(0.5)]
 
 
 def stepping() -> list[Key]:
     """Into the split by count, and back."""
     rest = stand(RACKED)
-    wide = Key(0.0, 6.0, 108.0, 90.0, RACKED, split=0.42, shift=0.12)
+    wide = Key(0.0, 6.0, 108.0, 90.0, RACKED, split=SPLIT, shift=STEP)
     return [rest.at(0.0, "start"), rest.at(0.4), wide.at(0.9, "split"), wide.at(1.2),
-            rest.at(1.0, "standing"), rest.at(0.3)]  # fmt: skip
+            *together(wide)]  # fmt: skip
 
 
 def dropping(start: tuple[float, float], depth: str) -> list[Key]:
@@ -180,7 +202,7 @@ def turning(over: bool, start: str = "tall") -> list[Key]:
     if start != "tall":
         high = replace(high, heel=12.0)
         ends = end.at(0.35, "overhead" if over else "rack")
-        return [*shrugging(start)[:-3], high.at(0.24, "elbows high"), ends, end.at(0.9),
+        return [*shrugging(start)[:-3], high.at(ARMS_S, "elbows high"), ends, end.at(0.9),
                 rest.at(0.9)]  # fmt: skip
     return [rest.at(0.0, "start"), rest.at(0.4), high.at(0.7, "elbows high"),
             end.at(0.6, "overhead" if over else "rack"), end.at(0.9), rest.at(0.9)]  # fmt: skip
@@ -192,12 +214,13 @@ def one_hand(start: str, end: str, swing: bool) -> list[Key]:
         stand((0.10, -0.99)) if start == "tall" else hinge({"hip": "above-knee"}.get(start, start))
     )
     low = replace(low, hand=(-0.25, -0.95) if swing else LONG)
-    top = replace(TALL, heel=6.0 if swing else 16.0, hand=(0.55, -0.80))
+    top = replace(TALL, heel=6.0 if swing else 16.0, hand=(0.45, -0.88) if swing else HANG)
     goal = {"swing": (0.97, -0.10), "high-pull": (0.45, 0.12), "rack": RACKED, "over": OVER}[end]
     caught = squat(goal, "quarter") if end == "over" and not swing else stand(goal)
     word = {"swing": "top", "high-pull": "elbow high", "rack": "rack", "over": "overhead"}[end]
     rest = stand((0.10, -0.99))
-    return [low.at(0.0, "start"), low.at(0.4), top.at(0.35, "extension"),
+    way = [] if swing or start in ("tall", "mid-thigh") else [POWER.at(0.35)]
+    return [low.at(0.0, "start"), low.at(0.4), *way, top.at(DRIVE_S if way else 0.35, "extension"),
             caught.at(0.52, word), caught.at(0.6),
             stand(goal).at(0.5), low.at(0.9) if swing else rest.at(0.9)]  # fmt: skip
 

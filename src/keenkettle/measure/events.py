@@ -24,6 +24,8 @@ REST_S = 0.15
 RESTS_SIGMAS = 3.0
 FAST_RISE = 0.55  # m/s; a lift's pull is faster than this
 MIN_RISE_MM = 150.0
+HELD_S = 0.3
+TURNS_M_S = 0.01  # a bar that is met at its highest and held there never falls
 LIFT_OFF_MM, SWAY_MM, PAUSE_S = 3.0, 40.0, 0.1
 DRIVE_S = 0.25  # the power position comes at most this long before extension
 #: The drive ends near the bar's greatest speed; legs that straighten later drive nothing.
@@ -220,7 +222,7 @@ def _peak_height(y: FloatArray, v: FloatArray, rep: RepSpan) -> int | None:
     quick = np.flatnonzero(v[rep.lift_off : rep.end + 1] > FAST_RISE)
     if len(quick):
         fastest = rep.lift_off + int(quick[0])
-    turned = np.flatnonzero(v[fastest : rep.end + 1] <= 0.0)
+    turned = np.flatnonzero(v[fastest : rep.end + 1] <= TURNS_M_S)
     if len(turned) == 0:
         return None
     i = fastest + int(turned[0])
@@ -233,6 +235,8 @@ def _catch_events(motion: Motion, ev: Events, rep: RepSpan, peak: int) -> None:
     if len(falling) == 0:
         return
     begin = peak + 1 + int(falling[0])
+    if motion.t_s[begin] - motion.t_s[peak] > HELD_S and at_rest(motion)[peak:begin].any():
+        return  # it was met at its highest and held; what falls later is being lowered
     up = np.flatnonzero(v[begin : rep.end + 1] >= 0.0)
     bottom = begin + int(up[0]) if len(up) else rep.end
     if bottom > begin and abs(v[bottom - 1]) < abs(v[bottom]):

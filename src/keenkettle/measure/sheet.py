@@ -64,6 +64,7 @@ Measures = dict[str, Measure]
 NO_JOINTS = "the joints it needs are not tracked there"
 HIDDEN = "the bar was hidden there"
 HIDDEN_AT_LIFT_OFF = "the bar was hidden at lift-off"
+HOLD_MM = 60.0  # a bar that is this much higher or lower is held there no more
 FEWEST_HELD, HELD_MM = 8, 0.3  # samples; what a followed disc creeps about while it is held
 UNSURE = "it is not known well enough there"
 #: Standard deviations from which a value tells nothing of a lift, by unit; errors as large are no
@@ -125,7 +126,9 @@ class Sheet:
         """How far the held bar goes to and fro, mm, without what noise alone would show."""
         if at := self.needs("hold_sway", (), "standing"):
             m = self.ctx.motion
-            hold = m.bar[at[0] : self.ctx.rep.end + 1, 0]
+            after = m.bar[at[0] : self.ctx.rep.end + 1]
+            left = np.abs(after[:, 1] - after[0, 1]) > HOLD_MM  # lowered, or stood up with
+            hold = after[: int(np.argmax(left)) if left.any() else len(after), 0]
             if len(hold) >= FEWEST_HELD:
                 sway = float(np.sqrt(max(float(np.var(hold)) - m.bar_sigma**2, 0.0)))
                 noise = 0.0 if m.bar_sigma <= 0.0 else HELD_MM
