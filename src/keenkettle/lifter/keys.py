@@ -37,7 +37,7 @@ class Key:
         return replace(self, after_s=after_s, stop=stop)
 
 
-HANG, LONG = (0.15, -0.985), (0.02, -0.999)
+HANG, LONG = (0.15, -0.9865), (0.02, -0.999)
 RACKED, BEHIND, OVER = (0.11, 0.035), (-0.07, 0.05), (0.02, 0.998)
 CHEST = (0.30, -0.38)
 SPLIT, STEP = 0.42, 0.12  # between the feet, and the front one ahead of where it stood
