@@ -445,7 +445,7 @@ class SetTest(BenchCase):
         page = self.place.set_view
         words = [x.text() for x in page.findChildren(QLabel)]
         self.assertIn("Last good rep: 4 of 5", words)
-        self.assertIn("Rep 5 has lost 18% of the best speed.", words)
+        self.assertIn("Rep 5 has lost 17% of the best speed.", words)
         dots = page.findChildren(RepDots)[0]
         self.assertEqual(dots.measure.metric, "bar_peak_velocity")
         self.assertTrue(dots.measure.fades)

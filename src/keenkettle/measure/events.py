@@ -25,7 +25,7 @@ RESTS_SIGMAS = 3.0
 FAST_RISE = 0.55  # m/s; a lift's pull is faster than this
 MIN_RISE_MM = 150.0
 HELD_S = 0.3
-TURNS_M_S = 0.01  # a bar that is met at its highest and held there never falls
+TURNS_M_S = 0.002  # a bar that is met at its highest and held there never falls
 LIFT_OFF_MM, SWAY_MM, PAUSE_S = 3.0, 40.0, 0.1
 DRIVE_S = 0.25  # the power position comes at most this long before extension
 #: The drive ends near the bar's greatest speed; legs that straighten later drive nothing.
