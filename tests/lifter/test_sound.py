@@ -17,10 +17,11 @@ DRAWN_BY_THE_ARMS = {"high-pull", "muscle"}
 ARMS_FIRST = {"dumbbell-hang-power-clean"}
 
 
-def findings(lift):
-    """Faults that call for a drill, or for a stop, in a sound rep, by its exact motion."""
+def findings(lift, **faults):
+    """Faults that call for a drill, or for a stop, in a rep, by its exact motion."""
     shown = Shown(lift.family, lift.implement, lift.start, lift.ends)
-    truth = truth_of(simulate(lift.id, shown, STATURE_MM))
+    dialled = {name.replace("_", "-"): size for name, size in faults.items()}
+    truth = truth_of(simulate(lift.id, shown, STATURE_MM, dialled))
     frames = {n: None if t is None else round(t * 60.0) for n, t in truth.event_s.items()}
     found = judge(lift, truth.metrics, frames, Reference(stature_mm=STATURE_MM)).findings
     return {f.fault for f in found if f.severity != "note"}
@@ -32,6 +33,14 @@ class SoundTest(unittest.TestCase):
         for lift in kinds.values():
             if lift.ends not in DRAWN_BY_THE_ARMS and lift.id not in ARMS_FIRST:
                 self.assertEqual(findings(lift), set(), lift.id)
+
+    def test_what_is_dialled_in_is_found(self):
+        for lift, fault in (
+            ("push-press", "rebend-in-push-press"), ("clean-and-jerk", "jump-forward"),
+            ("split-jerk", "bar-ahead-overhead"), ("power-jerk", "dip-forward"),
+        ):  # fmt: skip
+            found = findings(find_lift(lift), **{fault.replace("-", "_"): 2.0})
+            self.assertIn(fault, found, lift)
 
     def test_what_has_no_such_phase_is_not_asked(self):
         for lift, faults in {

@@ -40,7 +40,7 @@ class Key:
 HANG, LONG = (0.15, -0.9865), (0.02, -0.999)
 RACKED, BEHIND, OVER = (0.11, 0.035), (-0.07, 0.05), (0.02, 0.998)
 CHEST = (0.30, -0.38)
-SPLIT, STEP = 0.42, 0.12  # between the feet, and the front one ahead of where it stood
+SPLIT, STEP = 0.52, 0.12  # between the feet, and the front one ahead of where it stood
 DRIVE_S, ARMS_S = 0.13, 0.5  # the legs' drive; the arms' way up, of a bar that slows down
 
 

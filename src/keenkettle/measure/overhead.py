@@ -37,6 +37,7 @@ OVERHEAD_EVENTS = ("dip_start", "dip_bottom", "drive_end", "feet_land", "lockout
 LEAST_DIP_MM, LEAST_RISE_MM = 45.0, 220.0
 LONGEST_DIP_S = 1.0
 HELD_S = 0.3
+STRAIGHT_S = 0.15  # the legs are at their straightest so soon after the bar is fastest
 LOCKED_DEG = 170.0
 LANDED_MM = 12.0
 BROUGHT_DOWN_MM, STANDS_UP_MM = 300.0, 60.0
@@ -200,7 +201,9 @@ def _legs(s: Sheet) -> None:
     if at := s.needs("knee_after_drive", ("ankle", "knee", "hip"), "drive_end", "peak_height"):
         part = slice(at[0], at[1] + 1)
         knee: FloatArray = included_deg(*(m.joints[n][part] for n in ("ankle", "knee", "hip")))
-        straight = int(np.nanargmax(knee))
+        # The knees straighten again as the lifter stands up; what counts is the drive's end.
+        ended = int(np.searchsorted(m.t_s[part], m.t_s[at[0]] + STRAIGHT_S, side="right"))
+        straight = int(np.nanargmax(knee[: max(ended, 1)]))
         after = knee[straight:]
         k = at[0] + straight + int(np.nanargmin(after))
         error = angle_sigma(m, k, "ankle", "knee", "hip")

@@ -6,7 +6,7 @@ import numpy as np
 
 from keenkettle.measure.geometry import BoolArray, FloatArray, inclination_deg, included_deg
 from keenkettle.measure.gravity import G_M_S2
-from keenkettle.measure.motion import angle_sigma
+from keenkettle.measure.motion import Motion, angle_sigma
 from keenkettle.measure.sheet import (
     UNITS,
     Measure,
@@ -35,6 +35,14 @@ LOWERING_M_S, DROPPED_M_S2 = 0.15, -6.0  # slower is held still; nearer to free 
 # --- feet -------------------------------------------------------------------
 
 
+def _splits(m: Motion, first: int, last: int) -> bool:
+    """Whether the feet part before and behind; those of a clean before a split jerk do not."""
+    if "toe_rear" not in m.joints:
+        return False
+    apart = np.abs(m.joints["toe"][first : last + 1, 0] - m.joints["toe_rear"][first : last + 1, 0])
+    return bool(np.nanmax(apart, initial=0.0) > SPLIT_MM)
+
+
 def feet(s: Sheet) -> None:
     """Heel rise, and what the feet do between the start and the stand."""
     m, ev = s.ctx.motion, s.ctx.events
@@ -43,7 +51,7 @@ def feet(s: Sheet) -> None:
     drive = _drive(s)
     if at := s.needs("heel_rise_lead", ("heel", "hip", "knee"), "power_position"):
         _heel_rise(s, at[0], start, drive)
-    if "toe_rear" in m.joints:
+    if _splits(m, start, last):
         s.out["foot_shift"] = Measure(None, 0.0, "mm", None, "not part of a split")
     elif s.needs("foot_shift", ("toe",)) is not None:
         toe = m.joints["toe"]
