@@ -80,7 +80,11 @@ class FeetTest(unittest.TestCase):
 
     def test_a_split_has_no_foot_shift(self):
         s = sheet()
-        s.ctx.motion.joints["toe_rear"] = s.ctx.motion.joints["toe"]
+        toe = s.ctx.motion.joints["toe"]
+        s.ctx.motion.joints["toe_rear"] = toe
+        feet(s)
+        self.assertIsNotNone(s.out["foot_shift"].value)  # as in the clean before a split jerk
+        s.ctx.motion.joints["toe_rear"] = toe - [500.0, 0.0]
         feet(s)
         self.assertIn("split", s.out["foot_shift"].why)
 
