@@ -30,7 +30,11 @@ SIMULATED = {
     ("snatch", "pull"): "snatch-pull",
     ("snatch", "power-catch"): "power-snatch",
     ("snatch", "full-catch"): "snatch",
+    ("clean", "high-pull"): "clean-pull",
+    ("snatch", "high-pull"): "snatch-pull",
 }
+#: A high pull is a pull with more speed: the bar flies on to the breastbone, the arms bend by it.
+EFFORT = {("clean", "high-pull"): 1.4, ("snatch", "high-pull"): 1.08}
 
 
 @dataclass(frozen=True)
@@ -101,8 +105,6 @@ def keys_of(s: Shown) -> list[Key]:
         return keys.standing_up(low_start)
     if s.ends in ("shrug", "jump-shrug"):
         return keys.shrugging(low_start)
-    if s.ends == "high-pull":
-        return keys.high_pulling(low_start)
     if s.ends == "to-knee":
         low, knee = keys.hinge(low_start), keys.hinge("above-knee")
         below = keys.hinge("below-knee")
@@ -234,15 +236,17 @@ def angles_at(joints: dict[str, FloatArray], i: int) -> dict[str, float]:
 
 def _from_simulator(shown: Shown, shape: str, body: Body, manner: str) -> Demonstration:
     start = shown.start if shown.start in ("floor", *SHAPE_STARTS) else "floor"
-    sim = build_motion(Recipe(shape, body.stature, start=start, manner=manner), body)
+    effort = EFFORT.get((shown.family, shown.ends), 1.0)
+    recipe = Recipe(shape, body.stature, start=start, manner=manner, effort=effort)
+    sim = build_motion(recipe, body)
     step = round(1000 / RATE_HZ)
     joints = {name: xy[::step] for name, xy in sim.joints.items()}
     t = sim.t_s[::step]
-    stops = _sim_stops(sim, joints)
+    stops = _sim_stops(sim, joints, shown.ends == "high-pull")
     return Demonstration(body, t, sim.bar[::step], joints, stops, True, shown.implement)
 
 
-def _sim_stops(sim: SimMotion, joints: dict[str, FloatArray]) -> tuple[Stop, ...]:
+def _sim_stops(sim: SimMotion, joints: dict[str, FloatArray], high: bool) -> tuple[Stop, ...]:
     line = sim.timeline
     assert line is not None
     knee_y, bar_y = sim.joints["knee"][:, 1], sim.bar[:, 1]
@@ -253,6 +257,8 @@ def _sim_stops(sim: SimMotion, joints: dict[str, FloatArray]) -> tuple[Stop, ...
     if line.power is not None:
         found.append((line.power, "power position"))
     found.append((line.extension, "extension"))
+    if high:
+        found.append((line.peak, "elbows high"))
     if sim.shown.caught:
         found += [(line.catch, "catch"), (line.bottom, "bottom"), (line.standing, "standing")]
     n = len(joints["hip"])

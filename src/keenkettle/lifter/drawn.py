@@ -11,8 +11,9 @@ from dataclasses import replace
 import numpy as np
 
 from keenkettle.lifter.body import body_from_stature
-from keenkettle.lifter.demonstrate import SNATCH_ARM, draw, keys_of, simulated_shape
-from keenkettle.lifter.keys import Key
+from keenkettle.lifter.curves import smoothstep
+from keenkettle.lifter.demonstrate import EFFORT, SNATCH_ARM, draw, keys_of, simulated_shape
+from keenkettle.lifter.keys import OVER, RACKED, Key, stand
 from keenkettle.lifter.motion import RATE_HZ, SimMotion, build_motion
 from keenkettle.lifter.recipe import FAULTS, STARTS, Recipe, RecipeError, Shown
 from keenkettle.measure.geometry import FloatArray
@@ -23,6 +24,7 @@ DRAWN_FAULTS = (
     "front-shin-off-vertical", "rear-knee-locked", "implement-swings-wide",
 )  # fmt: skip
 CLEAN_TO_JERK_S = 0.9
+TURN_S, HELD_S = 0.4, 1.6  # of a muscle clean or snatch: elbows round, and held
 DEEPER_TIMES = 0.6  # so much longer a dip and drive of twice the depth take
 
 
@@ -47,8 +49,11 @@ def simulate(
     shape = simulated_shape(shown)
     if shape is not None:
         start = shown.start if shown.start in STARTS else "floor"
-        made = build_motion(Recipe(shape, stature_mm, faults, start))
+        effort = EFFORT.get((shown.family, shown.ends), 1.0)
+        made = build_motion(Recipe(shape, stature_mm, faults, start, effort=effort))
         return replace(made, lift=lift, shown=shown)
+    if shown.ends == "muscle" and shown.start != "tall" and shown.implement == "barbell":
+        return _muscle(lift, shown, stature_mm, faults)
     return _drawn(lift, shown, stature_mm, faults)
 
 
@@ -101,6 +106,25 @@ def _faulty(key: Key, shown: Shown, faults: dict[str, float]) -> Key:
         wide = 0.32 * size("implement-swings-wide", 0.0)
         key = replace(key, hand=(key.hand[0] + wide, key.hand[1] + 0.5 * wide))
     return key
+
+
+def _muscle(lift: str, shown: Shown, stature_mm: float, faults: dict[str, float]) -> SimMotion:
+    """A high pull, and the bar turned over on legs that stay straight."""
+    high = simulate(lift, replace(shown, ends="high-pull"), stature_mm, faults)
+    assert high.timeline is not None
+    top = round(high.timeline.peak * RATE_HZ)
+    goal = stand(OVER) if shown.family == "snatch" else stand(RACKED, 1.0)
+    arm = SNATCH_ARM if shown.family == "snatch" else 1.0
+    held = draw([goal.at(0.0), goal.at(HELD_S)], high.body, arm, shown.implement, RATE_HZ)
+    ease = smoothstep(np.arange(round(TURN_S * RATE_HZ)) / RATE_HZ, 0.0, TURN_S)[:, None]
+
+    def turned(a: FloatArray, b: FloatArray) -> FloatArray:
+        return np.concatenate([a[:top], a[top] + ease * (b[0] - a[top]), b])
+
+    joints = {n: turned(xy, held.joints[n]) for n, xy in high.joints.items()}
+    bar = turned(high.bar, held.hand)
+    t = np.arange(len(bar)) / RATE_HZ
+    return SimMotion(lift, shown, faults, high.body, t, bar, joints, None)
 
 
 def _clean_and_jerk(shown: Shown, stature_mm: float, faults: dict[str, float]) -> SimMotion:

@@ -125,13 +125,6 @@ def shrugging(start: str) -> list[Key]:
             stand(HANG).at(0.5), stand(HANG).at(0.3)]  # fmt: skip
 
 
-def high_pulling(start: str) -> list[Key]:
-    """As the shrug, then elbows up and out, while the bar goes on by itself."""
-    keys = shrugging(start)[:-3]
-    up = replace(TALL, hand=CHEST)
-    return [*keys, up.at(ARMS_S, "elbows high"), stand(HANG).at(0.6), stand(HANG).at(0.3)]
-
-
 def pressing(start: tuple[float, float], split: float = 0.0) -> list[Key]:
     """Arms alone."""
     base = stand(start)
