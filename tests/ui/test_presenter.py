@@ -12,6 +12,7 @@ from keenkettle.club.store import ClubError, Store
 from keenkettle.coach.review import Filmed
 from keenkettle.film.looked import Looked
 from keenkettle.measure.calibration import CalibrationError
+from keenkettle.ui.film.comparing import MODEL, USUAL, choices_of
 from keenkettle.ui.film.player import LOOPS, REAL, SPEEDS, Player, speed_text
 from keenkettle.ui.film.presenter import FilmPresenter
 from keenkettle.ui.start import make_app
@@ -90,6 +91,13 @@ class OpenTest(PresenterCase):
             for card in self.p.state.clips:
                 self.p.open(card)
         self.assertEqual({x.path: (x.words, x.faults) for x in film_lines(self.store)}, before)
+
+    def test_what_was_filmed_from_elsewhere_is_compared_with_last(self):
+        self.p.hold(self.people["Maren Holt"])
+        kinds = [(c.kind, c.words.endswith("from another side")) for c in choices_of(self.p)]
+        self.assertEqual(kinds, [(MODEL, False), (USUAL, False), ("clip", True)])
+        self.p.hold(self.people["Sunniva Dale"])
+        self.assertEqual(choices_of(self.p)[0].kind, "clip")
 
     def test_damaged_tracks_are_told_and_the_clip_stays(self):
         card = self.p.state.clip

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -49,14 +49,21 @@ def choices_of(presenter: FilmPresenter) -> list[Choice]:
         for i, r in enumerate(s.review.reps)
         if i != s.rep
     ]
-    for c in s.clips:
-        if c.analysed and c.id != s.clip.id:
-            load = f", {c.load_kg:g} kg" if c.load_kg else ""
-            name = (c.lift or "lift").replace("-", " ")
-            out.append(Choice("clip", f"{c.filmed_on:%-d %b %Y}: {name}{load}", c.id))
-    out.append(Choice(USUAL, "own usual path (last good lifts)"))
+    own = {name for name, m in presenter.rep.metrics.items() if m.value is not None}
+    athlete = s.athlete.id if s.athlete else 0
+    known = {c.clip_id: own & set(c.measures) for c in filmed(presenter.store, athlete)}
+    others = [c for c in s.clips if c.analysed and c.id != s.clip.id]
+    # The same lift first; one that was filmed from elsewhere has no measure in common, so last.
+    others.sort(key=lambda c: (not known.get(c.id), c.lift != s.review.lift.id))
+    last = []
+    for c in others:
+        load = f", {c.load_kg:g} kg" if c.load_kg else ""
+        name = (c.lift or "lift").replace("-", " ")
+        made = Choice("clip", f"{c.filmed_on:%-d %b %Y}: {name}{load}", c.id)
+        (out if known.get(c.id) else last).append(made)
     out.append(Choice(MODEL, "the model, in these proportions"))
-    return out
+    out.append(Choice(USUAL, "own usual path (last good lifts)"))
+    return out + [replace(c, words=f"{c.words}, from another side") for c in last]
 
 
 def review_of(store: Store, clip_id: int) -> Review:
