@@ -141,6 +141,11 @@ class LookedTest(unittest.TestCase):
         never = self.copy("b-20200102.mp4", "1970-01-01T00:00:00Z")
         self.assertEqual(filmed_on(never), date(2020, 1, 2))
 
+    def test_what_is_no_moment_is_passed_over(self):
+        for said in ("0001-01-01T00:00:00Z", "9999-12-31T23:59:59Z", "yesterday", "", "2020"):
+            path = self.copy("d-20200102.mp4", said or " ")
+            self.assertEqual(filmed_on(path), date(2020, 1, 2), said)
+
     def test_a_look_knows_the_file_or_says_what_is_wrong(self):
         path = self.copy("c.mp4")
         self.assertEqual(len(look(path).sha256), 64)

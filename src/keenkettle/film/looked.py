@@ -6,6 +6,7 @@ import re
 from dataclasses import dataclass
 from datetime import UTC, date, datetime
 from pathlib import Path
+from typing import Any
 
 from keenkettle.files import hash_file
 from keenkettle.film.clip import Clip
@@ -47,11 +48,19 @@ def filmed_on(path: Path) -> date:
     """
     latest = date.today()
     with open_film(path) as film:
-        said = [film.metadata[k] for k in KEYS if k in film.metadata]
+        said = _said(film)
     for day in (*map(_day_of, said), _in_name(path.stem)):
         if day is not None and EARLIEST <= day <= latest:
             return day
     return date.fromtimestamp(path.stat().st_mtime)
+
+
+def _said(film: Any) -> list[str]:
+    """What the container says of its making; words that are no text are no word."""
+    try:
+        return [str(film.metadata[k]) for k in KEYS if k in film.metadata]
+    except ValueError:
+        return []
 
 
 def _day_of(text: str) -> date | None:
@@ -60,12 +69,13 @@ def _day_of(text: str) -> date | None:
         if len(text.strip()) <= 10:
             return date.fromisoformat(text.strip())
         moment = datetime.fromisoformat(text.strip().replace("Z", "+00:00"))
-    except ValueError:
+        if moment.tzinfo is None:
+            moment = moment.replace(tzinfo=UTC)
+        # A zone that is named is that of the place of filming; its day is that of the session.
+        here = moment.utcoffset() == UTC.utcoffset(None)
+        return (moment.astimezone() if here else moment).date()
+    except (ValueError, OverflowError, OSError):  # no moment, or one before all clocks
         return None
-    if moment.tzinfo is None:
-        moment = moment.replace(tzinfo=UTC)
-    # A zone that is named is that of the place of filming; its day is the day of the session.
-    return (moment.astimezone() if moment.utcoffset() == UTC.utcoffset(None) else moment).date()
 
 
 def _in_name(stem: str) -> date | None:
