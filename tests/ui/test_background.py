@@ -1,5 +1,6 @@
 """Films taken in and analysed in the background, frames served; with helpers that only pretend."""
 
+import hashlib
 import shutil
 import threading
 import time
@@ -7,6 +8,7 @@ import unittest
 from dataclasses import replace
 from datetime import date
 from functools import cache
+from unittest.mock import patch
 
 import numpy as np
 from PyQt6.QtCore import QEventLoop
@@ -203,6 +205,21 @@ class TakingInTest(BackgroundCase):
             self.problems, ["x.mp4 cannot be read as video; y.mp4 cannot be read as video"]
         )
         self.assertEqual(self.presenter.state.clips, [])
+
+    def test_a_film_off_a_card_is_copied_as_it_comes_in(self):
+        card = scratch()
+        path = card / "a.mp4"
+        path.write_bytes(b"as long as it is there")
+        sha = hashlib.sha256(path.read_bytes()).hexdigest()
+        looked = Looked(path, sha, TODAY)
+        with (
+            patch.object(self.helper, "look", lambda _path, _tell: looked),
+            patch("keenkettle.ui.film.taking_in.plugged_in", lambda: (card,)),
+        ):
+            self.take(path)
+        copy = self.presenter.state.clip.path
+        self.assertEqual(copy.parent, self.store.clips_folder.resolve())
+        self.assertEqual(copy.read_bytes(), path.read_bytes())
 
     def test_a_stop_takes_nothing_in(self):
         self.helper.may.clear()

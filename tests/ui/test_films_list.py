@@ -1,7 +1,6 @@
 """All films in one list, through the real window: found, said more of, taken out, put back."""
 
 from datetime import date
-from unittest.mock import patch
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
@@ -10,8 +9,7 @@ from keenkettle.club import look_up
 from keenkettle.club.film_commands import SetFacts
 from keenkettle.club.stale import stale_clips
 from keenkettle.club.tables import ClipRow
-from keenkettle.film.looked import Looked, look
-from tests.shared import film, scratch, still_film
+from tests.shared import scratch, still_film
 from tests.ui.test_film_path import WindowCase
 from tests.ui.window import OpenWindow
 
@@ -140,29 +138,6 @@ class ComingInTest(WindowCase):
         own = self.window.store.clips_folder.resolve()
         self.assertEqual([x.path.parent for x in films.chosen()], [own])
         self.assertFalse(films.copy.isEnabled())
-
-    def test_a_film_off_a_card_is_copied_as_it_comes_in(self):
-        card = scratch() / "DCIM"
-        card.mkdir()
-        (card / "one.mp4").write_bytes(still_film())
-        with patch("keenkettle.ui.film.taking_in.plugged_in", lambda: (card.parent,)):
-            self.window.films.open([card / "one.mp4"])
-            self.until(lambda: not self.window.jobs.busy)
-        self.until(lambda: "one" in self.window.film.presenter.state.clip.path.stem)
-        path = self.window.film.presenter.state.clip.path
-        self.assertEqual(path.parent, self.window.store.clips_folder.resolve())
-        self.window.film.cancel()
-
-    def test_a_moved_film_that_is_dropped_again_is_found(self):
-        p = self.window.film.presenter
-        card = p.state.clip
-        moved = scratch() / "moved.mp4"
-        card.path.rename(moved)
-        p.refresh_clips()
-        (found,) = p.add_clips([look(moved)])
-        self.assertEqual((found.id, found.path, found.there), (card.id, moved, True))
-        again = p.add_clips([Looked(film().path, card.sha256, card.filmed_on)])
-        self.assertEqual([c.path for c in again], [moved])
 
 
 class JudgedAgainTest(WindowCase):

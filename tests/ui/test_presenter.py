@@ -10,7 +10,7 @@ from keenkettle.club.commands import History
 from keenkettle.club.demo import fill_demo
 from keenkettle.club.store import ClubError, Store
 from keenkettle.coach.review import Filmed
-from keenkettle.film.looked import Looked
+from keenkettle.film.looked import Looked, look
 from keenkettle.measure.calibration import CalibrationError
 from keenkettle.ui.film.comparing import MODEL, USUAL, choices_of
 from keenkettle.ui.film.player import LOOPS, REAL, SPEEDS, Player, speed_text
@@ -83,6 +83,18 @@ class OpenTest(PresenterCase):
         self.p.relink(copy)
         self.assertEqual(self.p.state.problem, "")
         self.assertTrue(self.p.state.clip.there)
+
+    def test_a_moved_film_that_is_dropped_again_is_found(self):
+        card = self.p.state.clip
+        moved = scratch() / "moved.mp4"
+        card.path.rename(moved)
+        self.addCleanup(look_up.set_clip, self.store, card.id, path=str(card.path))
+        self.addCleanup(moved.rename, card.path)
+        self.p.refresh_clips()
+        (found,) = self.p.add_clips([look(moved)])
+        self.assertEqual((found.id, found.path, found.there), (card.id, moved, True))
+        again = self.p.add_clips([Looked(film().path, card.sha256, card.filmed_on)])
+        self.assertEqual([c.path for c in again], [moved])
 
     def test_the_demo_s_films_say_what_they_are_listed_with(self):
         before = {x.path: (x.words, x.faults) for x in film_lines(self.store)}
