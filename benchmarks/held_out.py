@@ -60,6 +60,7 @@ class Score:
     hidden_mm: list[float] = field(default_factory=list)
     inside90: list[bool] = field(default_factory=list)
     events: list[float] = field(default_factory=list)
+    others: list[float] = field(default_factory=list)  # events that joints or flat turns tell
     extension_deg: list[float] = field(default_factory=list)
     due: int = 0
     found: int = 0
@@ -104,11 +105,12 @@ def add(score: Score, film: Film, truth: dict[str, Any], review: Review) -> None
     v = rep.metrics["bar_peak_velocity"].value
     if v is not None:
         score.speed.append(abs(v / truth["metrics"]["bar_peak_velocity"]["value"] - 1.0))
-    for name in (*EVENTS, *DOWN_FIRST):
-        want, got = truth["events"].get(name), rep.events.get(name)
+    for name, want in truth["events"].items():
+        got = rep.events.get(name)
         if want is not None and got is not None:
             # An event is a frame: on fewer than 60 a second it cannot be nearer than the next.
-            score.events.append(abs(got - want["frame"]) * min(60.0 / film.fps, 1.0))
+            off = abs(got - want["frame"]) * min(60.0 / film.fps, 1.0)
+            (score.events if name in (*EVENTS, *DOWN_FIRST) else score.others).append(off)
     for name in ("hip_extension", "knee_extension"):
         got, want = rep.metrics[name].value, truth["metrics"][name]["value"]
         if got is not None and want is not None:

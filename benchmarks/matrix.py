@@ -293,12 +293,16 @@ def rows_of(word: str, t: Tally, clean: bool) -> list[tuple[str, str, str, bool]
         precision, recall = s.right / max(s.said, 1), s.found / max(s.due, 1)
         inside = float(np.mean(s.inside90)) if s.inside90 else 0.0
         worst = max(s.speed, default=0.0)
-        near = float(np.mean(np.array(s.events) <= 1.01)) if s.events else 0.0
+        near, rest = (
+            float(np.mean(np.array(x) <= 1.01)) if x else 0.0 for x in (s.events, s.others)
+        )
         rows += [
             (f"{word}, {way}: joints seen, hidden", f"{seen:.0f}, {hidden:.0f} mm",
              f"<= {limits[0]:g}, {limits[1]:g}", seen <= limits[0] and hidden <= limits[1]),
             (f"{word}, {way}: 90 % regions", f"{inside:.0%}", "85-95 %", 0.85 <= inside <= 0.95),
             (f"{word}, {way}: events", f"{near:.0%}", "100%", near >= 1.0),
+            (f"{word}, {way}: contact, bottom and the other events", f"{rest:.0%}", "100%",
+             rest >= 1.0),
             (f"{word}, {way}: extension; worst speed", f"{degrees:.1f} deg; {worst:.1%}",
              "<= 5; 2 %", degrees <= 5.0 and worst <= 0.02),
             (f"{word}, {way}: findings right", f"{s.right} of {s.said}", f">= {precise:.0%}",
