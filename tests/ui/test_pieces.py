@@ -2,12 +2,15 @@
 
 import unittest
 from datetime import date
+from pathlib import Path
 
 from PyQt6.QtCore import QPointF, QRectF
 
+from keenkettle.club.look_up import ClipCard
 from keenkettle.files import CannotWriteError, write_whole
 from keenkettle.measure.events import EVENT_NAMES
 from keenkettle.ui import theme
+from keenkettle.ui.film.clip_box import ClipBox
 from keenkettle.ui.film.elastic import cells_of, frame_at, x_of
 from keenkettle.ui.film.view_box import fit_box
 from keenkettle.ui.jobs import Job, JobRunner
@@ -193,3 +196,25 @@ class JobTest(unittest.TestCase):
         job.cancel()
         self.finish(app, runner)
         self.assertEqual(said, [("cancelled", None)])
+
+
+class ClipBoxTest(unittest.TestCase):
+    def test_clips_alike_are_told_by_their_files(self):
+        box = ClipBox()
+        day = date(2026, 11, 23)
+        clips = [
+            ClipCard(i, Path(f"/films/{stem}.mp4"), stem, day, lift, load, True, True, None)
+            for i, (stem, lift, load) in enumerate(
+                [
+                    ("a", "clean", 60.0),
+                    ("b", "clean", 60.0),
+                    ("c", "clean", 65.0),
+                    ("d", None, None),
+                ]
+            )
+        ]
+        box.show_clips(clips, clips[2])
+        names = [box.itemText(i) for i in range(box.count())]
+        self.assertEqual(names, ["23 Nov: clean, 60 kg (a)", "23 Nov: clean, 60 kg (b)",
+                                 "23 Nov: clean, 65 kg", "23 Nov: d"])  # fmt: skip
+        self.assertEqual(box.currentIndex(), 2)

@@ -18,6 +18,7 @@ from keenkettle.coach.lifts import all_lifts
 from keenkettle.film.joints import MarksError
 from keenkettle.ui.film import laid
 from keenkettle.ui.film.answering import Answering
+from keenkettle.ui.film.clip_box import ClipBox
 from keenkettle.ui.film.compare_view import CompareView
 from keenkettle.ui.film.frames import FrameServer
 from keenkettle.ui.film.handing_out import HandingOut
@@ -74,9 +75,7 @@ class FilmPlace(QWidget):
     # --- building -----------------------------------------------------------------
 
     def _build(self) -> None:
-        self.clip_box = ShortCombo()
-        self.clip_box.setAccessibleName("Clips of this athlete, newest first")
-        self.clip_box.setFixedWidth(156)
+        self.clip_box = ClipBox()
         self.lift_box = ShortCombo()
         self.lift_box.setAccessibleName("Lift")
         for lift in all_lifts().values():
@@ -216,16 +215,7 @@ class FilmPlace(QWidget):
             self.set_view.show_state()
 
     def _list_clips(self) -> None:
-        s = self.presenter.state
-        self.clip_box.clear()
-        for c in s.clips:
-            name = all_lifts()[c.lift].name if c.lift in all_lifts() else c.path.stem
-            load = f", {c.load_kg:g} kg" if c.load_kg else ""
-            self.clip_box.addItem(f"{c.filmed_on:%-d %b}: {name}{load}", c.id)
-            brief = f"{c.filmed_on:%-d %b}{load}"  # the box beside it names the lift
-            self.clip_box.setItemData(self.clip_box.count() - 1, brief, ShortCombo.BRIEF)
-        if s.clip is not None:
-            self.clip_box.setCurrentIndex([c.id for c in s.clips].index(s.clip.id))
+        self.clip_box.show_clips(self.presenter.state.clips, self.presenter.state.clip)
 
     def _in_background(self, clip_id: int) -> None:
         """The queue has analysed a film; it may be the one in view."""
