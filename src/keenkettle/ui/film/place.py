@@ -509,6 +509,13 @@ class FilmPlace(QWidget):
         self.stage.bare = on
         self.stage.update()
 
+    def state_of(self, clip_id: int) -> str:
+        """What is known of a film that is not analysed yet, empty where nothing."""
+        here = self.presenter.state.clip
+        if self.job is not None and here is not None and here.id == clip_id:
+            return f"being analysed, {self.progress.value()} %"
+        return self.queue.state_of(clip_id)
+
     def let_go_of(self, clip_ids: tuple[int, ...]) -> None:
         """These films are in the records no more: none of them is analysed on."""
         here = self.presenter.state.clip

@@ -65,9 +65,7 @@ class MainWindow(QMainWindow):
         self.athlete: Athlete | None = None
         self.film = FilmPlace(store, self.history, self.jobs, today)
         self.session = SessionPlace(store, self.history, today)
-        self.day = TodayPlace(
-            store, today, FilmsList(store, self.history, self.film.queue.state_of)
-        )
+        self.day = TodayPlace(store, today, FilmsList(store, self.history, self.film.state_of))
         self.facts = AthletePlace(store, self.history, self.jobs, today)
         self.ladder = LadderPlace(store, self.history, self.jobs, today)
         self.group: GroupShow | None = None
