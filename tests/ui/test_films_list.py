@@ -75,6 +75,32 @@ class FilmsListTest(OpenWindow):
         self.w.undo()
         self.assertEqual(self.line("maren-2").load_kg, 32.5)
 
+    def test_what_is_being_typed_outlives_a_film_that_is_done(self):
+        self.choose("maren-1")
+        self.list.load.setFocus()
+        self.list.load.selectAll()
+        QTest.keyClicks(self.list.load, "4")
+        self.w.film.queue.moved.emit()
+        QTest.keyClicks(self.list.load, "1")
+        self.press(KEY.Key_Return)
+        self.assertEqual(self.line("maren-1").load_kg, 41.0)
+
+    def test_the_film_in_view_is_given_them_where_one_says_how_it_was_filmed(self):
+        self.hold("Maren Holt", "Film")
+        how = self.w.film.how
+        self.w.film.ask_filmed()
+        self.assertEqual(how.load.text(), "35")
+        how.load.setText("37.5")
+        how.day.show_day(date(2026, 11, 19))
+        how.keep()
+        self.assertIn("day and load are kept", self.says)
+        self.assertEqual(self.w.film.clip_box.currentText(), "19 Nov: power snatch, 37.5 kg")
+        self.w.film.ask_filmed()
+        how.load.setText("much")
+        how.keep()
+        self.assertIn("the load is 'much'", self.says)
+        how.hide()
+
     def test_what_is_no_load_is_told_and_not_kept(self):
         self.choose("maren-1")
         for typed, says in (("heavy", "the load is 'heavy'"), ("-5", "give what was on the bar")):

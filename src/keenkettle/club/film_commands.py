@@ -87,7 +87,7 @@ class TakeOut:
         return [
             (Path(path), put_aside(Path(path), athlete))
             for path, athlete in mine.items()
-            if Path(path).parent == self.own
+            if Path(path).resolve().parent == self.own.resolve()
         ]
 
     def undo(self, session: Session) -> None:

@@ -152,10 +152,10 @@ class HowFilmed(QFrame):
         """Measure and judge again, or say what is wrong."""
         before, analysed = self.presenter.filmed, self.presenter.state.review is not None
         try:
-            how = self.read()
-            facts = self.presenter.set_facts(self.day.day(), load_kg(self.load.text()))
+            how, load = self.read(), load_kg(self.load.text())
             if how != before:
                 self.presenter.set_filmed(how)
+            facts = self.presenter.set_facts(self.day.day(), load)
         except (ClubError, ValueError) as err:
             self.told.emit(f"Not kept: {err}")
             return

@@ -261,10 +261,13 @@ class FilmsList(QWidget):
         )
         owners = {x.athlete_id for x in chosen}
         self.who.setCurrentIndex(self.who.findData(owners.pop()) if len(owners) == 1 else -1)
-        if chosen:
+        # The list is read again while films are analysed; what is being typed stays.
+        if chosen and not self.day.hasFocus():
             self.day.show_day(chosen[0].filmed_on)
         lifts = {x.lift for x in chosen}
         self.lift.setCurrentIndex(self.lift.findData(lifts.pop()) if len(lifts) == 1 else -1)
+        if self.load.hasFocus() and self.load.isModified():
+            return
         loads = {x.load_kg for x in chosen}
         kg = loads.pop() if len(loads) == 1 else None
         self.load.setText("" if kg is None else f"{kg:g}")
