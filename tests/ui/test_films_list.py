@@ -100,6 +100,8 @@ class FilmsListTest(OpenWindow):
         how.keep()
         self.assertIn("the load is 'much'", self.says)
         how.hide()
+        self.w.activateWindow()
+        self.settle()
 
     def test_what_is_no_load_is_told_and_not_kept(self):
         self.choose("maren-1")
