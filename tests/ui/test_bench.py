@@ -6,7 +6,7 @@ from datetime import date
 from unittest.mock import Mock, patch
 
 import numpy as np
-from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt, qInstallMessageHandler
 from PyQt6.QtGui import QImage, QKeyEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel
@@ -19,6 +19,7 @@ from keenkettle.film.looked import Looked
 from keenkettle.ui.film.comparing import MODEL, USUAL
 from keenkettle.ui.film.drawn import as_array, as_image
 from keenkettle.ui.film.set_view import RepDots
+from keenkettle.ui.start import make_app
 from keenkettle.ui.widgets import ShortCombo
 from tests.shared import scratch, still_film
 from tests.ui.test_film_path import WindowCase
@@ -40,6 +41,46 @@ class BenchCase(WindowCase):
 
     def jobs_end(self):
         self.until(lambda: not self.window.jobs.busy)
+
+
+class SharedBenchCase(BenchCase):
+    """One window for all tests of a class, as opening one is slow; each finds it as it was."""
+
+    window = None
+
+    def setUp(self):
+        self.warnings = []
+        self.app = make_app()
+        self._handler = qInstallMessageHandler(self._qt_says)
+        cls = type(self)
+        if cls.window is None:
+            cls.folder = scratch()
+            cls.window = self.open_window()
+            cls.addClassCleanup(cls.shut)
+        self.window.go("Film")
+        self.window.hold(self.window.athlete.id)
+        self.window.activateWindow()
+        self.until(lambda: not self.place.stage.image.isNull())
+        self.until(lambda: QApplication.activeWindow() is self.window)
+        self.place.setFocus()
+
+    def tearDown(self):
+        self.place.put_down()
+        while self.window.history._done:
+            self.window.undo()
+        self.place.presenter.laid.clear()  # the stage shares it
+        self.place.presenter.laid.add("plumb")
+        self.place.shelf.show_one("speed")
+        self.jobs_end()
+        qInstallMessageHandler(self._handler)
+        self.assertEqual(self.warnings, [])
+
+    @classmethod
+    def shut(cls):
+        cls.window.close()
+        cls.window.deleteLater()
+        QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
+        cls.window = None
 
 
 class ToolTest(BenchCase):

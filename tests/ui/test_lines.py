@@ -11,10 +11,10 @@ from keenkettle.club import look_up
 from keenkettle.ui.film.drawn import Drawing, as_array
 from keenkettle.ui.film.moment import frame_at
 from keenkettle.ui.typed import TypedError
-from tests.ui.test_bench import LEFT, BenchCase
+from tests.ui.test_bench import LEFT, SharedBenchCase
 
 
-class LinesTest(BenchCase):
+class LinesTest(SharedBenchCase):
     def drag(self, *spots):
         stage, points = self.place.stage, [QPoint(*at) for at in spots]
         QTest.mousePress(stage, LEFT, pos=points[0])

@@ -12,10 +12,10 @@ from keenkettle.coach.seen import can_add, seen_by_coach
 from keenkettle.ui.film.finding_card import FindingCard
 from keenkettle.ui.pick import PickList
 from tests.shared import scratch
-from tests.ui.test_bench import BenchCase
+from tests.ui.test_bench import SharedBenchCase
 
 
-class SeenTest(BenchCase):
+class SeenTest(SharedBenchCase):
     def add(self, typed):
         self.key(Qt.Key.Key_Q)
         picks = [p for p in self.place.findChildren(PickList) if p.isVisible()]
