@@ -71,6 +71,7 @@ class SharedBenchCase(BenchCase):
         self.place.presenter.laid.clear()  # the stage shares it
         self.place.presenter.laid.add("plumb")
         self.place.shelf.show_one("speed")
+        self.place.sides.show_one("Findings")
         self.jobs_end()
         qInstallMessageHandler(self._handler)
         self.assertEqual(self.warnings, [])
@@ -83,7 +84,7 @@ class SharedBenchCase(BenchCase):
         cls.window = None
 
 
-class ToolTest(BenchCase):
+class ToolTest(SharedBenchCase):
     def test_a_distance_and_an_angle_are_laid_and_taken_off_by_undo(self):
         self.key(Qt.Key.Key_D)
         self.assertIn("both ends", self.place.stage.message)
@@ -193,7 +194,7 @@ class ToolTest(BenchCase):
         self.until(lambda: self.place.job is None)
 
 
-class PlayTest(BenchCase):
+class PlayTest(SharedBenchCase):
     def test_a_loop_stays_in_its_phase(self):
         player = self.place.player
         self.key(Qt.Key.Key_O)
@@ -247,7 +248,7 @@ class PlayTest(BenchCase):
         self.assertEqual(self.state.frame, boxes[0][1])
 
 
-class CompareTest(BenchCase):
+class CompareTest(SharedBenchCase):
     def choose(self, kind):
         box = self.place.comparing.choice_box
         index = next(i for i in range(box.count()) if box.itemData(i).kind == kind)
@@ -295,7 +296,7 @@ class CompareTest(BenchCase):
         self.assertEqual(review.reps[0].verdict.findings, ())
 
 
-class HandingOutTest(BenchCase):
+class HandingOutTest(SharedBenchCase):
     def write(self, kind, name, blur=False):
         out = scratch() / name
         self.place.out.write(kind, out, blur)
@@ -349,7 +350,7 @@ class HandingOutTest(BenchCase):
         self.assertIn("cannot be written", self.window.status.text())
 
 
-class WordsTest(BenchCase):
+class WordsTest(SharedBenchCase):
     def test_the_draft_is_kept_edited_and_undone(self):
         self.place.answering.answer("confirmed")
         self.key(Qt.Key.Key_G)
@@ -400,7 +401,7 @@ class WordsTest(BenchCase):
         self.assertNotEqual(other.clip_id, 0)
 
 
-class TakeMarksTest(BenchCase):
+class TakeMarksTest(SharedBenchCase):
     def test_tracks_from_a_file_count_as_marks_and_are_undone(self):
         before = look_up.marks_of(self.window.store, self.state.clip.id)
         x, y = self.state.review.joints["hip"].xy_px[50] + 6.0
