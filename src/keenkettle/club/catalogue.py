@@ -79,14 +79,14 @@ def film_lines(store: Store, typed: str = "", since: date | None = None) -> list
     asked = asked.where(ClipRow.path != "")
     for word in typed.split():
         part = f"%{word}%"
-        lift = ClipRow.lift.ilike(part.replace(" ", "-"))
-        asked = asked.where(or_(Athlete.name.ilike(part), lift, ClipRow.path.ilike(part)))
+        among = (Athlete.name, ClipRow.lift, ClipRow.path)
+        asked = asked.where(or_(*(column.ilike(part) for column in among)))
     if since is not None:
         asked = asked.where(ClipRow.filmed_on >= since)
     asked = asked.order_by(ClipRow.filmed_on.desc(), ClipRow.id.desc()).limit(MOST)
     with store.session() as s:
         rows = [tuple(r) for r in s.execute(asked)]
-        answered = _answered(store, [r[0] for r in rows])
+    answered = _answered(store, [r[0] for r in rows])
     lines = [_line(r, answered.get(r[0], set())) for r in rows]
     return sorted(lines, key=lambda x: (-x.weight, -x.filmed_on.toordinal(), -x.clip_id))
 

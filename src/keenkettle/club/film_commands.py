@@ -77,8 +77,7 @@ class TakeOut:
         session.execute(delete(ClipRow).where(ClipRow.id.in_(self.clip_ids)))
         session.flush()
         self._aside = self._to_put_aside(session)
-        for path, aside in self._aside:
-            _rename(path, aside)
+        _rename_all(self._aside)
 
     def _to_put_aside(self, session: Session) -> list[tuple[Path, Path]]:
         left = set(session.scalars(select(ClipRow.path)))
@@ -102,16 +101,21 @@ class TakeOut:
             session.execute(
                 update(PrescriptionRow).where(PrescriptionRow.id == drill).values(clip_id=clip_id)
             )
-        for path, aside in self._aside:
-            _rename(aside, path)
+        _rename_all([(aside, path) for path, aside in self._aside])
 
 
-def _rename(path: Path, to: Path) -> None:
-    """Files that somebody has deleted meanwhile are no error."""
-    try:
-        if path.exists():
-            path.rename(to)
-    except OSError as err:
-        raise ClubError(
-            f"{path.name} cannot be put aside ({err.strerror}); nothing has changed"
-        ) from err
+def _rename_all(pairs: list[tuple[Path, Path]]) -> None:
+    """All or none; files that somebody has deleted meanwhile are no error."""
+    done: list[tuple[Path, Path]] = []
+    for path, to in pairs:
+        try:
+            if path.exists():
+                path.rename(to)
+                done.append((path, to))
+        except OSError as err:
+            for was, now in done:
+                now.rename(was)
+            raise ClubError(
+                f"{path.name} cannot be renamed ({err.strerror}), so nothing has changed; "
+                "see that the club's folder can be written"
+            ) from err

@@ -166,7 +166,11 @@ def sheet(drawing: Drawing, tell: Tell) -> QImage:
 
 
 def cut_outs(drawing: Drawing, findings: list[Finding]) -> list[QImage]:
-    """Each finding's frame, cut to where it is seen, with the evidence drawn on it."""
+    """Each finding's frame, cut to where it is seen, with the evidence drawn on it.
+
+    Raises:
+        ClipError, NoNetError: said in one sentence each.
+    """
     made = []
     with Clip(drawing.review.info.path) as clip:
         shown = dict(clip.rgbs(sorted({f.at for f in findings})))

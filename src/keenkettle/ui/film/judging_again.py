@@ -28,15 +28,17 @@ class JudgingAgain(QObject):
         super().__init__()
         self.store, self.jobs = store, jobs
         self.job: Job | None = None
+        self.failed: set[int] = set()  # these say why when they are opened
 
     def hear(self, command: Command) -> None:
         """Something was done, undone or done again."""
         if isinstance(command, ChangeAthlete | SetFacts):
+            self.failed.clear()
             self.look()
 
     def look(self) -> None:
-        """Judge what is out of date; a run that is under way finds it by itself."""
-        if self.job is not None or not stale_clips(self.store):
+        """Judge what is out of date; a run that is under way looks again as it ends."""
+        if self.job is not None or not self._left():
             return
         self.job = Job(self._judge_all)
         self.job.ended.connect(self._end)
@@ -45,14 +47,17 @@ class JudgingAgain(QObject):
     def _end(self) -> None:
         self.job = None
         self.done.emit()
+        self.look()
+
+    def _left(self) -> list[int]:
+        return [i for i in stale_clips(self.store) if i not in self.failed]
 
     def _judge_all(self, tell: Tell) -> None:
-        failed: set[int] = set()
-        while left := [i for i in stale_clips(self.store) if i not in failed]:
+        while left := self._left():
             with suppress(ClubError, TracksError, AnalysisError):
                 self._judge(left[0], tell)
                 continue
-            failed.add(left[0])  # it says why when it is opened
+            self.failed.add(left[0])
 
     def _judge(self, clip_id: int, tell: Tell) -> None:
         request = look_up.request_for(self.store, clip_id)

@@ -60,7 +60,9 @@ class TakingIn(QObject):
         job = self.job = Job(look)
         job.progressed.connect(lambda word, _share, _left: self.told.emit(word))
         job.done.connect(self._looked)
+        job.failed.connect(self.problem)
         job.cancelled.connect(lambda: self.told.emit("stopped; no film was taken in"))
+        job.ended.connect(lambda: self._ended(job))
         self.jobs.start(job)
 
     def cancel(self) -> bool:
@@ -70,8 +72,11 @@ class TakingIn(QObject):
             running.cancel()
         return running is not None
 
+    def _ended(self, job: Job) -> None:
+        if self.job is job:
+            self.job = None
+
     def _looked(self, looked: list[Looked | str]) -> None:
-        self.job = None
         good = [x for x in looked if isinstance(x, Looked)]
         bad = self.refused = [x for x in looked if isinstance(x, str)]
         try:

@@ -136,8 +136,7 @@ class TodayPlace(QWidget):
         clear(self.eyes)
         if not waiting:
             return
-        head = button(f"{len(waiting)} films for\nyour eyes" if len(waiting) > 1 else
-                      "1 film for\nyour eyes", "eyes", "All films (Ctrl+Shift+O)", 48)  # fmt: skip
+        head = button(f"{len(waiting)} for your\neyes: see all", "eyes", "Ctrl+Shift+O", 48)
         head.clicked.connect(self.wants_films)
         head.setFixedWidth(96)
         self.eyes.addWidget(head)
