@@ -1,11 +1,11 @@
 """From nobody to a rung with a reason, in the real window: by mouse, and by keys alone."""
 
 import unittest
-from datetime import date, timedelta
+from datetime import timedelta
 
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QPushButton
+from PyQt6.QtWidgets import QApplication
 
 from keenkettle.club import look_up
 from keenkettle.club.climbing import history_of, standings
@@ -13,57 +13,29 @@ from keenkettle.club.people import facts_of
 from keenkettle.coach.clearing import all_checks
 from keenkettle.coach.gates import conditions
 from keenkettle.coach.ladders import all_ladders
-from keenkettle.ui.start import make_app, make_window
 from tests.shared import scratch
+from tests.ui.window import TODAY, OpenWindow
 
-TODAY = date(2026, 11, 23)
 
+class AthletePathTest(OpenWindow):
+    demo = False
 
-class AthletePathTest(unittest.TestCase):
     def setUp(self):
-        self.app = make_app()
-        self.window = self.make(demo=False)
-
-    def make(self, demo):
-        window = make_window(scratch(), demo=demo, today=TODAY)
-        window.resize(1280, 800)
-        window.show()
-        window.activateWindow()
-        self.addCleanup(self.close, window)
-        for _ in range(20):
-            self.app.processEvents()
-        return window
-
-    def close(self, window):
-        window.close()
-        self.app.processEvents()
-
-    def click(self, widget):
-        QTest.mouseClick(widget, Qt.MouseButton.LeftButton)
-        self.app.processEvents()
-
-    def press(self, key, modifier=Qt.KeyboardModifier.NoModifier):
-        target = QApplication.focusWidget() or self.window
-        QTest.keyClick(target, key, modifier)
-        self.app.processEvents()
+        self.w.go("Today")
+        self.settle()
 
     def key(self, key):
         """A key as the desktop hands it to the window."""
-        QTest.keyClick(self.window.windowHandle(), key)
-        self.app.processEvents()
-
-    def button(self, within, text):
-        found = [b for b in within.findChildren(QPushButton) if b.text() == text and b.isVisible()]
-        self.assertTrue(found, f"no button '{text}'")
-        return found[0]
+        QTest.keyClick(self.w.windowHandle(), key)
+        self.settle()
 
     def only(self):
-        people = look_up.athletes(self.window.store)
+        people = look_up.athletes(self.w.store)
         self.assertEqual(len(people), 1)
         return people[0]
 
     def test_a_new_club_with_the_mouse(self):
-        w = self.window
+        w = self.w
         self.click(self.button(w.day, "Someone new"))
         fields = w.facts.meeting.fields
         for name, text in (
@@ -91,7 +63,7 @@ class AthletePathTest(unittest.TestCase):
         self.assertEqual(step.reason, "sound set, starts at the bottom")
 
     def test_a_new_club_with_keys_alone(self):
-        w = self.window
+        w = self.w
         control = Qt.KeyboardModifier.ControlModifier
         self.assertTrue(w.day.new.hasFocus())
         self.key(Qt.Key.Key_Return)
@@ -113,7 +85,7 @@ class AthletePathTest(unittest.TestCase):
         self.assertEqual(history_of(w.store, self.only().id)[0].rung, 2)
 
     def test_impossible_bodies_are_refused_in_one_sentence(self):
-        w = self.window
+        w = self.w
         w.new_athlete()
         fields = w.facts.meeting.fields
         for stature, arm, says in (
@@ -134,7 +106,7 @@ class AthletePathTest(unittest.TestCase):
         self.assertIn("age is -4", w.status.text())
 
     def test_two_of_one_name_are_refused(self):
-        w = self.window
+        w = self.w
         for _ in range(2):
             w.new_athlete()
             w.facts.meeting.fields["name"].setText("Runa Falk")
@@ -143,7 +115,7 @@ class AthletePathTest(unittest.TestCase):
         self.assertEqual(len(look_up.athletes(w.store)), 2)
 
     def test_inches_there_and_back(self):
-        w = self.window
+        w = self.w
         w.new_athlete()
         form = w.facts.meeting
         form.fields["stature"].setText("175")
@@ -155,19 +127,11 @@ class AthletePathTest(unittest.TestCase):
         self.assertAlmostEqual(self.only().stature_mm, 1750.0, delta=1.0)
 
 
-class DemoClubTest(AthletePathTest):
-    """The same window on the demo club; the tests above are not run again."""
-
-    def setUp(self):
-        self.app = make_app()
-        self.window = self.make(demo=True)
-        self.people = {a.name: a for a in look_up.athletes(self.window.store)}
-
-    for _name in [n for n in dir(AthletePathTest) if n.startswith("test_")]:
-        locals()[_name] = None
+class DemoClubTest(OpenWindow):
+    """The ways of the demo club."""
 
     def test_the_ready_one_is_advanced_and_taken_back(self):
-        w, tova = self.window, self.people["Tova Reiss"]
+        w, tova = self.w, self.people["Tova Reiss"]
         w.hold(tova.id)
         w.go("Ladder")
         before = history_of(w.store, tova.id)
@@ -181,7 +145,7 @@ class DemoClubTest(AthletePathTest):
         self.assertIn("rung 3", w.athlete_button.text())
 
     def test_seeing_a_condition_twice_meets_it(self):
-        w, corin = self.window, self.people["Corin Hale"]
+        w, corin = self.w, self.people["Corin Hale"]
         w.hold(corin.id)
         w.go("Ladder")
         gate = w.ladder.gate
@@ -192,7 +156,7 @@ class DemoClubTest(AthletePathTest):
         self.assertEqual(state[key], "met")
 
     def test_the_squad_is_grouped_and_a_name_leads_to_the_ladder(self):
-        w = self.window
+        w = self.w
         w.go("Ladder")
         self.click(w.ladder.all_button)
         self.assertEqual(len(w.ladder.squad.board.tokens), 8)
@@ -206,16 +170,16 @@ class DemoClubTest(AthletePathTest):
         self.assertEqual(w.athlete.id, token.athlete_id)
 
     def test_today_puts_the_expected_first_and_leads_on(self):
-        w = self.window
+        w = self.w
         w.go("Today")
-        self.app.processEvents()
+        self.settle()
         self.assertIn("4 expected", w.day.title.text())
         self.assertEqual(w.day.cards[0].accessibleName(), "Bram Oakhurst")
         self.click(self.button(w.day.cards[0], "Session"))
         self.assertEqual((w.place, w.athlete.name), ("Session", "Bram Oakhurst"))
 
     def test_the_fit_of_a_tall_stiff_athlete(self):
-        w = self.window
+        w = self.w
         w.hold(self.people["Anselm Brook"].id)
         w.go("Athlete")
         w.facts.view(2)
@@ -229,7 +193,7 @@ class DemoClubTest(AthletePathTest):
         self.assertAlmostEqual(w.facts.fit.grip.grip_mm, before + 10.0)
 
     def test_a_trial_is_kept_and_makes_the_answer(self):
-        w = self.window
+        w = self.w
         w.hold(self.people["Sunniva Dale"].id)
         w.go("Athlete")
         w.facts.view(2)
@@ -243,7 +207,7 @@ class DemoClubTest(AthletePathTest):
         self.assertIn("both numbers", w.status.text())
 
     def test_why_not_is_answered(self):
-        w = self.window
+        w = self.w
         w.hold(self.people["Liv Sandvik"].id)
         w.go("Athlete")
         w.facts.view(4)
@@ -253,7 +217,7 @@ class DemoClubTest(AthletePathTest):
         self.assertIn("bail-out practice not passed yet", choose.body_text.text())
 
     def test_every_lift_is_shown_and_stops(self):
-        w = self.window
+        w = self.w
         w.hold(self.people["Bram Oakhurst"].id)
         w.go("Ladder")
         for ladder in list(all_ladders().values())[:4]:
@@ -263,7 +227,7 @@ class DemoClubTest(AthletePathTest):
             w.ladder.show_me._work_out()
             w.jobs._pool.waitForDone(10000)
             for _ in range(10):
-                self.app.processEvents()
+                self.settle()
             self.assertTrue(w.ladder.show_me.shown.stops)
             w.ladder.show_me.go(w.ladder.show_me.shown.stops[-1].t_s)
             self.assertTrue(w.ladder.show_me.figure.notes)

@@ -6,7 +6,7 @@ from datetime import date
 from unittest.mock import Mock, patch
 
 import numpy as np
-from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt, qInstallMessageHandler
+from PyQt6.QtCore import QPoint, QPointF, Qt, qInstallMessageHandler
 from PyQt6.QtGui import QImage, QKeyEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel
@@ -23,6 +23,7 @@ from keenkettle.ui.start import make_app
 from keenkettle.ui.widgets import ShortCombo
 from tests.shared import scratch, still_film
 from tests.ui.test_film_path import WindowCase
+from tests.ui.window import shut
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -78,9 +79,7 @@ class SharedBenchCase(BenchCase):
 
     @classmethod
     def shut(cls):
-        cls.window.close()
-        cls.window.deleteLater()
-        QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
+        shut(cls.window)
         cls.window = None
 
 

@@ -6,7 +6,6 @@ import unittest
 from datetime import date, timedelta
 
 from PyQt6.QtCore import (
-    QEvent,
     QEventLoop,
     QMimeData,
     QPoint,
@@ -24,6 +23,7 @@ from keenkettle.club import look_up
 from keenkettle.ui.film.presenter import JUMP
 from keenkettle.ui.start import make_app, make_window
 from tests.shared import film, scratch
+from tests.ui.window import shut
 
 TODAY = date(2026, 11, 23)
 WAIT_S = 60.0
@@ -59,9 +59,7 @@ class WindowCase(unittest.TestCase):
         return window
 
     def close_window(self):
-        self.window.close()
-        self.window.deleteLater()
-        self.app.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
+        shut(self.window)
         qInstallMessageHandler(self._handler)
         self.assertEqual(self.warnings, [])
         left = [w for w in self.app.topLevelWidgets() if w.isVisible()]
@@ -125,7 +123,7 @@ class PathTest(WindowCase):
         self.assertTrue(self.window.session.print_to(pdf))
         self.assertTrue(pdf.read_bytes().startswith(b"%PDF"))
         self.assertIn(line, [d[0] for d in self.window.session.content().drills])
-        self.window.close()
+        shut(self.window)
         self.window = self.open_window()
         self.assertEqual(self.window.film.presenter.answer_to(first), "confirmed")
         self.window.go("Session")

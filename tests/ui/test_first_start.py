@@ -20,6 +20,7 @@ from keenkettle.club.store import DATABASE, Store, default_folder
 from keenkettle.ui import start
 from keenkettle.ui.shell.welcome import Welcome
 from tests.shared import scratch
+from tests.ui.window import shut
 
 TODAY = date(2026, 11, 23)
 
@@ -48,7 +49,7 @@ class StartCase(unittest.TestCase):
         ):
             status = start.run_app(**how)
         for window in made:
-            self.addCleanup(window.close)
+            self.addCleanup(shut, window)
         return status, made[0] if made else None
 
 
@@ -115,7 +116,7 @@ class NameTest(StartCase):
         History(store).run(AddAthlete("Nell Harrow"))
         store.close()
         window = start.make_window(store.folder, demo=False, today=TODAY)
-        self.addCleanup(window.close)
+        self.addCleanup(shut, window)
         return window
 
     def test_the_card_carries_it_and_undo_takes_it_back(self):
