@@ -27,6 +27,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 HERE = Path(__file__).parent
 sys.path.insert(0, str(HERE.parent))
 SLOWEST = 5
+STUCK_S = 240.0  # a module that takes longer says where it is
 
 
 class Result(unittest.TextTestResult):
@@ -64,10 +65,12 @@ class Ran:
 def run_module(name: str) -> Ran:
     """Run one module's tests; what they print is kept for the parent."""
     faulthandler.enable()  # a process that falls says where
+    faulthandler.dump_traceback_later(STUCK_S)
     logging.basicConfig(level=logging.ERROR)
     out = io.StringIO()
     suite = unittest.defaultTestLoader.loadTestsFromName(name)
     result = unittest.TextTestRunner(out, resultclass=Result, verbosity=1).run(suite)
+    faulthandler.cancel_dump_traceback_later()
     assert isinstance(result, Result)
     failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
     return Ran(name, result.passed, failed, out.getvalue() if failed else "", result.took)

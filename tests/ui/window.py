@@ -18,6 +18,11 @@ def shut(window):
     """Close a window and delete it: what is left alive slows every window after it."""
     window.close()
     window.deleteLater()
+    delete_left()
+
+
+def delete_left():
+    """Delete what is to be deleted later, as a running application does of itself."""
     QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
 
 
@@ -50,6 +55,7 @@ class OpenWindow(unittest.TestCase):
     def settle(cls):
         for _ in range(8):
             cls.app.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 5)
+        delete_left()
 
     def hold(self, name, place):
         self.w.hold(self.people[name].id)

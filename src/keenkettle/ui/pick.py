@@ -47,6 +47,7 @@ class PickList(QDialog):
         self.field.textChanged.connect(self._narrow)
         self.field.returnPressed.connect(self._run)
         self.list.itemActivated.connect(lambda _item: self._run())
+        self.finished.connect(self.deleteLater)  # the window lives all day
         self._narrow("")
 
     def _narrow(self, typed: str) -> None:
