@@ -286,7 +286,7 @@ class CompareTest(SharedBenchCase):
     def test_the_model_lifts_in_the_athlete_s_proportions(self):
         self.key(Qt.Key.Key_K)
         rep = "keenkettle.coach.model_rep"
-        with patch(f"{rep}.SIZE", (320, 180)), patch(f"{rep}.FPS", 25.0):
+        with patch(f"{rep}.SIZE", (320, 180)), patch(f"{rep}.FPS", 50.0):
             self.choose(MODEL)
             self.jobs_end()
         self.until(lambda: self.place.comparing.comparison is not None)
