@@ -19,7 +19,7 @@ DEFAULT_TOUCHING_MM = 100.0  # hip joint to bar centre, bar against the body
 #: Share of stature a lift's target stands at; "lower chest" and "navel" as in the catalogue.
 TARGET_SHARE = {**HEIGHT_SHARE, "lower chest": 0.685}
 ARM_SHARE = 0.386  # shoulder to grip: Winter (2009), upper arm + forearm + half a hand
-LIKELY = 0.60  # a finding must be so probable at least; most are far surer (benchmarks: right and found)
+LIKELY = 0.60  # a finding must be so probable at least; most are far surer
 CLOSE = 0.80  # a less probable one is close to the limit; nothing is put down to it
 GOOD_SIGMAS = 2.0
 MOST_GOOD = 4
