@@ -103,6 +103,11 @@ class Request:
     bar_marks: dict[int, tuple[float, float]] = field(default_factory=dict)
     events: dict[int, dict[str, int]] = field(default_factory=dict)
 
+    @property
+    def looks_with(self) -> tuple[object, ...]:
+        """What the film is looked at with; all else only judges what was seen."""
+        return self.view, self.dots, self.bar, self.bar_marks, self.marks
+
 
 @dataclass(frozen=True)
 class RepReview:

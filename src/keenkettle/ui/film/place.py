@@ -60,6 +60,7 @@ class FilmPlace(QWidget):
         self.presenter = FilmPresenter(store, history, self._changed)
         self.server = FrameServer()
         self.job: Job | None = None
+        self._looked_with: dict[int, tuple[object, ...]] = {}  # by clip, since the start
         self.stage, self.rail, self.strip = Stage(), HeightRail(), ElasticStrip()
         self.stage.laid = self.presenter.laid
         self.tools = StageTools(self.presenter, self.stage)
@@ -401,6 +402,7 @@ class FilmPlace(QWidget):
         if request is None or clip is None:
             return
         self.cancel()
+        self._looked_with[clip.id] = request.looks_with
         job = Job(lambda tell: self.jobs.reviewers.review(request, tell, job.early.emit))
         job.early.connect(lambda review, i=clip.id: self.presenter.preview(i, review))
         job.progressed.connect(self._progressed)
@@ -412,6 +414,14 @@ class FilmPlace(QWidget):
         self.progress_row.show()
         self._progressed("opening", 0.0, -1.0)
         self.jobs.start(job)
+
+    def follow_history(self) -> None:
+        """What was analysed with a mark that is undone, or done again, is analysed anew."""
+        request, clip = self.presenter.request(), self.presenter.state.clip
+        if request is None or clip is None or self.tools.tool in ORDERS:
+            return
+        if self._looked_with.get(clip.id, request.looks_with) != request.looks_with:
+            self.analyse()
 
     def put_down(self) -> None:
         """Put the tool in hand down; without one, stop what runs."""

@@ -281,7 +281,7 @@ class StageTools(QObject):
         middle, r, sized = self.points[0], self._from_press(x, y), self._dragged_to(x, y)
         self.put_down()
         if self._safely(lambda: self.presenter.show_disc(*middle, r if sized else None)):
-            self.told.emit("the disc you showed is followed (Ctrl+Z, then Ctrl+R, takes it back)")
+            self.told.emit("the disc you showed is followed (Ctrl+Z takes it back)")
             self.again.emit()
         self.changed.emit()
 

@@ -418,6 +418,7 @@ class MainWindow(QMainWindow):
             self.say(str(err))
             return
         self._after_history()
+        self.film.follow_history()
         self.say(f"{word}: {name}" if name else "nothing to undo")
 
     def _after_history(self) -> None:
