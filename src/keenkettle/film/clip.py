@@ -341,8 +341,8 @@ class Clip:
             if found > number:
                 break
         raise ClipError(
-            f"{self.path.name}: frame {number} is damaged and cannot be shown; "
-            "step past it, or copy the clip from the phone again"
+            f"{self.path.name}: frame {number} is damaged; "
+            "go on to another, or copy the clip from the phone again"
         )
 
     def _key_alone(self, number: int) -> av.VideoFrame | None:
