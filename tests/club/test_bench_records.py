@@ -34,7 +34,7 @@ class EyesTest(DemoCase):
         weights = [w.weight for w in waiting]
         self.assertEqual(weights, sorted(weights, reverse=True))
         self.assertEqual(waiting[0].athlete, "Sunniva Dale")
-        self.assertEqual(waiting[0].words, "3 to fix")
+        self.assertEqual(waiting[0].words, "1 to fix, 3 to note")
 
     def test_an_answered_finding_waits_no_longer_but_a_later_one_does(self):
         first = films_for_eyes(self.store, TODAY)[0]

@@ -44,7 +44,7 @@ class FilmsListTest(OpenWindow):
         return self.list.model.index(row, column).data()
 
     def test_what_wants_eyes_stands_first_and_enter_opens_it(self):
-        self.assertEqual(self.list.chosen()[0].words, "3 to fix")
+        self.assertEqual(self.list.chosen()[0].words, "1 to fix, 3 to note")
         self.press(KEY.Key_Return)
         self.assertEqual(self.w.place, "Film")
         self.assertEqual(self.w.athlete.name, "Sunniva Dale")

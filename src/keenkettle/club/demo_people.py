@@ -103,7 +103,7 @@ MEMBERS: tuple[DemoAthlete, ...] = (
             DemoClip(
                 "sunniva-3",
                 "power-clean",
-                {"unfinished-extension": 1.25, "bar-away-from-hip": 0.75},
+                {"unfinished-extension": 1.25, "bar-away-from-hip": 0.9},
                 55.0,
                 2,
             ),

@@ -62,7 +62,7 @@ class Notes:
             return ""
         note = max(here, key=lambda n: n.id)
         stays = [("this frame", (frame, frame))]
-        stays += [(name, (a, b)) for name, a, b in phase_bounds(rep.events) if a <= frame <= b][:1]
+        stays += [(name, (a, b)) for name, a, b in phase_bounds(rep.events) if a <= frame <= b][-1:]
         stays.append(("the lift", (rep.span.lift_off, rep.span.end)))
         now = [span for _, span in stays]
         own = (note.first, note.last)

@@ -408,7 +408,7 @@ class FilmPlace(QWidget):
         job.progressed.connect(self._progressed)
         job.done.connect(lambda review, i=clip.id: self._analysed(i, review))
         job.failed.connect(self._failed)
-        job.cancelled.connect(lambda: self.said.emit("stopped; nothing was changed"))
+        job.cancelled.connect(lambda j=job: self._stopped(j))
         job.ended.connect(lambda j=job: self._ended(j))
         self.job = job
         self.progress_row.show()
@@ -443,6 +443,10 @@ class FilmPlace(QWidget):
         name = clip.path.name if clip is not None else ""
         self.progress_text.setText(f"{name}: {stage}{count}{wait}")
         self.progress.setValue(round(100 * share))
+
+    def _stopped(self, job: Job) -> None:
+        if self.job is job:  # and not one that a newer one has taken the place of
+            self.said.emit("stopped; nothing was changed")
 
     def _ended(self, job: Job) -> None:
         if self.job is job:
