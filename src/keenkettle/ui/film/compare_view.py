@@ -301,7 +301,11 @@ class DifferenceList(Page):
         clear(self.column)
         self.column.addWidget(label("What differs", "title"))
         self.column.addWidget(
-            label("The other is blue-green. ± is one standard deviation.", "quiet", wrap=True)
+            label(
+                "The other is blue-green; + is more there. ± is one standard deviation.",
+                "quiet",
+                wrap=True,
+            )
         )
         for d in made.differences:
             column = QVBoxLayout()
