@@ -231,8 +231,8 @@ class PlayTest(SharedBenchCase):
             self.key(Qt.Key.Key_Minus)
         self.assertEqual(self.place.shelf.play.text(), "play 1/16")
         self.place.presenter.go(0)
-        self.key(Qt.Key.Key_Space)
         began = time.monotonic()
+        self.key(Qt.Key.Key_Space)
         self.until(lambda: self.state.frame >= 2)
         took = time.monotonic() - began
         player.pause()
