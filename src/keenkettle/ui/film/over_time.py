@@ -19,6 +19,7 @@ from keenkettle.ui import theme
 from keenkettle.ui.film.presenter import FilmPresenter
 from keenkettle.ui.widgets import Page, card, clear, label
 
+DAYS_PX = 22.0  # room for the days below
 USUAL = "bar_peak_velocity"
 WORDS = {"yes": "it has moved", "no": "it has not moved", "not yet": "not yet enough clips"}
 
@@ -90,9 +91,7 @@ class TimeGraph(QWidget):
         unit = UNITS[self.metric]
         for c, at in (spots[0], spots[-1]) if len(spots) > 1 else spots:
             text = show_value(c.measures[self.metric], unit)
-            wide = p.fontMetrics().horizontalAdvance(text)
-            x = min(max(at.x() - wide / 2, 6), self.width() - wide - 6.0)
-            p.drawText(QPointF(x, at.y() - 10 if at.y() > 44 else at.y() + 20), text)
+            p.drawText(self._beside(at, p.fontMetrics().horizontalAdvance(text), spots), text)
         free = self.width() - 6.0  # from the newest back, as long as there is room
         for c, at in (spots[-1], spots[0]) if len(spots) > 1 else spots:
             text = f"{c.day:%-d %b %Y}"
@@ -101,6 +100,20 @@ class TimeGraph(QWidget):
             if x + wide <= free:
                 p.drawText(QPointF(x, self.height() - 7.0), text)
                 free = x - 8.0
+
+    def _beside(self, at: QPointF, wide: float, spots: list[tuple[OnFilm, QPointF]]) -> QPointF:
+        """Where a word stands by its spot: above, below or beside it, clear of the other spots."""
+        x = min(max(at.x() - wide / 2, 6), self.width() - wide - 6.0)
+        above, below = QPointF(x, at.y() - 10), QPointF(x, at.y() + 20)
+        places = [above, below, at + QPointF(10, 5), at + QPointF(-10 - wide, 5)]
+        room = QRectF(4, 4, self.width() - 8.0, self.height() - DAYS_PX)
+        for place in places:
+            box = QRectF(place.x(), place.y() - 12, wide, 14)
+            if room.contains(box) and not any(
+                box.adjusted(-6, -6, 6, 6).contains(spot) for _, spot in spots if spot != at
+            ):
+                return place
+        return above if at.y() > 44 else below
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         for c, at in self._spots():
