@@ -107,7 +107,14 @@ MEMBERS: tuple[DemoAthlete, ...] = (
                 55.0,
                 2,
             ),
-            DemoClip("sunniva-2", "power-clean", {"hips-rise-first": 1.2}, 52.5, 20, yaw_deg=-4.0),
+            DemoClip(
+                "sunniva-2",
+                "power-clean",
+                {"hips-rise-first": 1.2, "unfinished-extension": 1.0},
+                52.5,
+                20,
+                yaw_deg=-4.0,
+            ),
         ),
         {
             -16: "lift to the knee and hold 4x3 (3 s hold) @ 45kg\npower clean 5x2 @ 50kg\n"
