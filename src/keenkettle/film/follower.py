@@ -207,6 +207,9 @@ class DiscFollower:
                 return None  # there are rings of this size elsewhere too
             alone = RimFit(start, INNER_ALONE * fit.support, fit.scatter_px)
             return rim if clear else self._on_course(shown, middle) or alone
+        apart = float(np.hypot(*(_middle(rim) - middle)))
+        if clear and apart > float(np.hypot(rim.scatter_px, fit.scatter_px)):
+            return rim  # a sleeve's end wanders over the face before its way is learnt
         return _both(rim, middle, fit)
 
     def _clear(self, rim: RimFit) -> bool:
