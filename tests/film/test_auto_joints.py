@@ -114,9 +114,10 @@ class FuseTest(unittest.TestCase):
     def test_noise_shrinks_and_the_error_is_honest(self):
         true, seen = two_joints(6.0)
         sigma = np.full((N, 2), 6.0)
-        p, error = fuse(
+        solved = fuse(
             Seen(seen, sigma, np.zeros((N, 2))), [Limb(0, 1, 80.0, 1.0)], [], smooth(), seen
         )
+        p, error = solved.xy, solved.sigma()
         self.assertLess(rms(p, true), 0.6 * rms(seen, true))
         inside = np.linalg.norm(p - true, axis=-1) < 2.146 * error
         self.assertGreater(float(inside.mean()), 0.75)
@@ -126,21 +127,22 @@ class FuseTest(unittest.TestCase):
         seen[20:26, 1] += 150.0
         sigma = np.full((N, 2), 3.0)
         limbs = [Limb(0, 1, 80.0, 1.0)]
-        soft, _ = fuse(Seen(seen, sigma, np.zeros((N, 2))), limbs, [], smooth(), true + 5.0)
+        soft = fuse(Seen(seen, sigma, np.zeros((N, 2))), limbs, [], smooth(), true + 5.0).xy
         self.assertLess(float(np.linalg.norm(soft[22, 1] - true[22, 1])), 15.0)
         firm = np.zeros((N, 2))
         firm[20:26, 1] = 1.0
-        hard, _ = fuse(Seen(seen, sigma, firm), limbs, [], smooth(1e6, 1e6), true + 5.0)
+        hard = fuse(Seen(seen, sigma, firm), limbs, [], smooth(1e6, 1e6), true + 5.0).xy
         self.assertGreater(float(np.linalg.norm(hard[22, 1] - true[22, 1])), 60.0)
 
     def test_a_gap_is_bridged_with_a_larger_error(self):
         true, seen = two_joints(2.0)
         seen[30:50, 1] = np.nan
         sigma = np.where(np.isfinite(seen[..., 0]), 2.0, np.inf)
-        p, error = fuse(
+        solved = fuse(
             Seen(seen, sigma, np.zeros((N, 2))), [Limb(0, 1, 80.0, 1.0)], [], smooth(),
             np.nan_to_num(seen, nan=250.0),
         )  # fmt: skip
+        p, error = solved.xy, solved.sigma()
         self.assertLess(float(np.linalg.norm(p[40, 1] - true[40, 1])), 12.0)
         self.assertGreater(error[40, 1], error[10, 1])
 
@@ -149,8 +151,8 @@ class FuseTest(unittest.TestCase):
         seen[:, 1] = np.nan
         sigma = np.where(np.isfinite(seen[..., 0]), 2.0, np.inf)
         pull = Pull(1, true[:, 1], np.full(N, 3.0))
-        p, _ = fuse(Seen(seen, sigma, np.zeros((N, 2))), [], [pull], smooth(),
-                    np.nan_to_num(seen, nan=0.0))  # fmt: skip
+        p = fuse(Seen(seen, sigma, np.zeros((N, 2))), [], [pull], smooth(),
+                    np.nan_to_num(seen, nan=0.0)).xy  # fmt: skip
         self.assertLess(rms(p[:, 1], true[:, 1]), 3.0)
 
 
@@ -290,7 +292,9 @@ class NetTest(unittest.TestCase):
                     return ((n, wide) for n in wanted)
 
             tracked, _ = unpack((DEMO / "bram-1.npz").read_bytes())
-            look = _look(net, Twice(), list(range(50, 75)), tracked.bar, 40.0, BODY_PX, None, True)
+            look = _look(
+                (net,), Twice(), list(range(50, 75)), tracked.bar, 40.0, BODY_PX, None, True
+            )
         self.assertTrue(look.crowd)
 
     def test_frames_in_order_are_those_by_number(self):

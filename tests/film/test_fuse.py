@@ -112,7 +112,8 @@ class FuseTest(unittest.TestCase):
     def test_limbs_and_motion_take_noise_away(self):
         seen = self.seen(3.0, 3.0)
         limbs = [Limb(0, 1, 90.0, 1.0), Limb(1, 2, 92.0, 1.0)]
-        out, sigma = fuse(seen, limbs, [], self.smooth, seen.xy)
+        solved = fuse(seen, limbs, [], self.smooth, seen.xy)
+        out, sigma = solved.xy, solved.sigma()
         before = np.linalg.norm(seen.xy - self.true, axis=-1)
         self.assertLess(self.error(out).mean(), 0.5 * before.mean())
         self.assertTrue((sigma < 3.0).all())
@@ -120,20 +121,20 @@ class FuseTest(unittest.TestCase):
     def test_one_wild_sighting_is_weighed_down_but_a_click_is_believed(self):
         wild = self.seen()
         wild.xy[20, 1] += (60.0, 0.0)
-        out, _ = fuse(wild, [], [], self.smooth, wild.xy)
+        out = fuse(wild, [], [], self.smooth, wild.xy).xy
         self.assertLess(self.error(out)[20, 1], 6.0)
         wild.firm[20, 1] = 1.0
         wild.sigma[20, 1] = 0.5
-        out, _ = fuse(wild, [], [], self.smooth, wild.xy)
+        out = fuse(wild, [], [], self.smooth, wild.xy).xy
         self.assertGreater(self.error(out)[20, 1], 30.0)
 
     def test_a_limb_may_look_shorter_but_not_longer(self):
         long = self.seen(0.0, 8.0)
         most = [Limb(0, 1, 60.0, 1.0, most=True)]
-        out, _ = fuse(long, most, [], self.smooth, long.xy)
+        out = fuse(long, most, [], self.smooth, long.xy).xy
         self.assertLess(np.linalg.norm(out[:, 1] - out[:, 0], axis=1).max(), 68.0)
         roomy = [Limb(0, 1, 200.0, 1.0, most=True)]
-        out, _ = fuse(long, roomy, [], self.smooth, long.xy)
+        out = fuse(long, roomy, [], self.smooth, long.xy).xy
         self.assertLess(self.error(out).max(), 1.0)
 
     def test_an_unseen_joint_comes_from_its_pull_and_knows_less(self):
@@ -141,7 +142,8 @@ class FuseTest(unittest.TestCase):
         half.xy[:, 2] = np.nan
         pull = Pull(2, self.true[:, 2], np.full(N, 6.0))
         start = np.where(np.isfinite(half.xy), half.xy, 400.0)
-        out, sigma = fuse(half, [Limb(1, 2, 92.0, 2.0)], [pull], self.smooth, start)
+        solved = fuse(half, [Limb(1, 2, 92.0, 2.0)], [pull], self.smooth, start)
+        out, sigma = solved.xy, solved.sigma()
         self.assertLess(self.error(out)[:, 2].mean(), 4.0)
         self.assertGreater(sigma[:, 2].mean(), sigma[:, 0].mean())
 
@@ -149,7 +151,8 @@ class FuseTest(unittest.TestCase):
         gap = self.seen()
         gap.xy[15:22, 1] = np.nan
         start = self.true + 3.0
-        out, sigma = fuse(gap, [], [], self.smooth, start)
+        solved = fuse(gap, [], [], self.smooth, start)
+        out, sigma = solved.xy, solved.sigma()
         self.assertLess(self.error(out)[15:22, 1].max(), 2.5)
         self.assertGreater(sigma[18, 1], sigma[5, 1])
 

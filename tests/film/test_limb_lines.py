@@ -146,8 +146,10 @@ class LinesTest(unittest.TestCase):
         smooth = Smooth(1 / 60, np.full(len(JOINTS), 3000.0), np.full((N, len(JOINTS)), 500.0))
         seen = Seen(xy, sigma, np.zeros(sigma.shape))
         limbs = [Limb(JOINTS.index("knee"), hip, float(np.hypot(*thigh)), 1.0)]
-        without, loose = fuse(seen, limbs, [], smooth, start)
-        found, tight = fuse(seen, limbs, [], smooth, start, lines)
+        solved = fuse(seen, limbs, [], smooth, start)
+        without, loose = solved.xy, solved.sigma()
+        solved = fuse(seen, limbs, [], smooth, start, lines)
+        found, tight = solved.xy, solved.sigma()
         self.assertLess(np.abs(found[:, hip, 0] - true[:, hip, 0]).max(), 1.0)
         self.assertGreater(np.abs(without[:, hip, 0] - true[:, hip, 0]).max(), 4.0)
         self.assertLess(tight[:, hip].max(), loose[:, hip].min())

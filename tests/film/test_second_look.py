@@ -1,6 +1,7 @@
 """Bodies that cannot be, and how they are read anew."""
 
 import unittest
+from concurrent.futures import ThreadPoolExecutor
 from types import SimpleNamespace
 
 import numpy as np
@@ -82,7 +83,9 @@ class SecondLookTest(unittest.TestCase):
     def test_a_lost_body_is_found_by_a_crop_turned_as_its_trunk_is(self):
         again = self.again(OVER, OVER, SET)
         pictures = [Picture(k) for k in range(3)]
-        on = _backward(SimpleNamespace(), pictures, None, again)
+        nets = SimpleNamespace(), SimpleNamespace()
+        with ThreadPoolExecutor(2) as pool:
+            on = _backward(nets, pool, pictures, None, again)
         self.assertFalse(again.doubtful.any())
         self.assertIsNotNone(on)
         np.testing.assert_allclose(again.xy[0], body(SET))

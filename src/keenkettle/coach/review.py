@@ -121,12 +121,13 @@ def review_clip(
     ends = Ends(request.ends, request.clip) if request.ends else None
 
     def bar_alone(tracked: Tracked) -> None:
-        if early is not None and (request.marks or request.auto):
+        if early is not None:
             review = judge_tracks(replace(request, marks={}), tracked, {})
             early(replace(review, warnings=()))  # what is to be said is said of the whole
 
+    before = bar_alone if early is not None and (request.marks or request.auto) else None
     with Clip(request.clip, ends) as clip:
-        beside = None if request.view == "front" else _from_beside(clip, request, tell, bar_alone)
+        beside = None if request.view == "front" else _from_beside(clip, request, tell, before)
         if beside is None:
             return review_front(clip, request, tell)
     request, tracked, joints, says = beside
@@ -137,7 +138,7 @@ def review_clip(
 
 
 def _from_beside(
-    clip: Clip, request: Request, tell: Progress, early: Callable[[Tracked], None]
+    clip: Clip, request: Request, tell: Progress, early: Callable[[Tracked], None] | None
 ) -> tuple[Request, Tracked, dict[str, JointTrack], list[str]] | None:
     """What was asked with what the film adds to it, the bar, the joints, and what is to be said;
     None where the film is from the front.
@@ -163,6 +164,7 @@ def _from_beside(
             hold=not (request.auto and available()),
         )
     if request.auto:
+        clip.let_go()
         try:
             tracked, joints, said = _auto_joints(clip, request, tracked, joints, tell)
             says += said

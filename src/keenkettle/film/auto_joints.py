@@ -6,7 +6,10 @@ at anew. Each span of them is then solved as a whole (``whole_body``).
 
 from __future__ import annotations
 
-from collections.abc import Callable, Generator
+from collections import deque
+from collections.abc import Callable, Generator, Iterable, Iterator
+from concurrent.futures import Future, ThreadPoolExecutor, wait
+from contextlib import ExitStack
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -45,9 +48,10 @@ FASTEST_FPS = 62.0  # more frames a second than this are not all looked at
 #: Where the bar is no faster so long to both sides every second will do, not of fewer a second.
 CALM_M_S, CALM_S, CALM_EVERY, CALM_FPS = 0.6, 0.2, 2, 45.0
 COUNTED, LEAST_CROWDED = 8, 2  # frames on which people are counted; that tell of two
+AT_ONCE = 6  # pictures that wait for the nets: one on which people are counted takes several times
 LEAST_BARE = 3  # pictures that tell whether a part of the body was followed
 ENOUGH = LEAST_FRAMES  # that tell a front view from one of the side
-RESET_FRAMES = 4  # after so many frames that were not looked at the person is looked for anew
+RESET_S = 0.1  # after so long a time that was not looked at the person is looked for anew
 EARS, SHOULDERS, HIPS = [7, 8], [11, 12], [23, 24]  # landmarks
 ON_HEAD, TALL, MOSTLY = 0.35, 1.5, 0.6  # diameters of the disc, twice; of the pictures
 ON_TRUNK, BESIDE_TRUNK, STAYS = 0.5, 0.15, 0.05  # trunks along it, beside it; how it may move
@@ -160,23 +164,23 @@ def find_joints(
         for n in range(lo, hi + 1)
         if (n - lo) % (every * (CALM_EVERY if calm[n] and fps / every > CALM_FPS else 1)) == 0
     ]
-    net = PoseNet()
+    nets = PoseNet(), PoseNet()
     # Beside the disc, which is nearer, a body is a little smaller; the limits leave room for that.
     body_px = (stature_mm or USUAL_MM) * mm
-    look = _look(net, clip, wanted, bar, plate_px / 2.0, body_px, progress, side_on)
+    look = _look(nets, clip, wanted, bar, plate_px / 2.0, body_px, progress, side_on)
     if look.mistaken:
         return Found({}, look.crowd, mistaken=look.mistaken)
     if len(look.frames) < LEAST_FRAMES:
         return Found(dict(flow or {}), look.crowd, far=far)
     side = facing or _facing(look, _bar_s_middle(bar.xy_px[look.frames], far), body_px)
     doubt = Doubt(side, PLATE_MM * mm, body_px)
-    look = look_again(net, clip, look, doubt, bar.xy_px, plate_px / 2.0)
+    look = look_again(nets, clip, look, doubt, bar.xy_px, plate_px / 2.0)
     split = split_of(look, bar.xy_px[look.frames], side, body_px)
     if split is not None:
         spans = until_recovered(spans, look, split, fps, clip.info.frames)
         every *= CALM_EVERY if fps / every > CALM_FPS else 1
         wanted = _between(spans, look, every)
-        later = _look(net, clip, wanted, bar, plate_px / 2.0, body_px, None, True)
+        later = _look(nets, clip, wanted, bar, plate_px / 2.0, body_px, None, True)
         look = look.and_later(later)
         split = split_of(look, bar.xy_px[look.frames], side, body_px)
     # A turn told by the near disc's shape is too rough for what lies across.
@@ -301,7 +305,7 @@ def is_trunk(looks: list[Landmarks], bar_xy: FloatArray) -> bool:
 
 
 def _look(
-    net: PoseNet,
+    nets: tuple[PoseNet, ...],
     clip: Clip,
     wanted: list[int],
     bar: BarTrack,
@@ -313,23 +317,18 @@ def _look(
     frames, points, seen, outlines = [], [], [], []
     crops: list[Crop] = []
     counted = set(wanted[:: max(len(wanted) // COUNTED, 1)])
-    crowded, last = 0, -10
+    crowded = 0
     bare: dict[int, Landmarks] = {}  # with the disc on the picture
     pictures = Ahead(_pictures(clip, wanted, counted, bar, radius_px))
+    away = RESET_S * clip.info.fps_nominal
     try:
-        for k, (n, rgb, with_disc) in enumerate(pictures):
-            if n - last > RESET_FRAMES:
-                net.begin()
-            last = n
-            x, y = bar.xy_px[n].tolist()
-            if with_disc is not None:
-                crowded += net.count(with_disc) > 1
-                crop = net.detect(with_disc, (x, y))
-                if crop is not None:
-                    bare[n] = net.read(with_disc, crop)
-            found = net.find(rgb, (x, y), body_px)
+        for k, read in enumerate(_read(nets, pictures, bar.xy_px, body_px, away)):
+            crowded += read.people > 1
+            if read.bare is not None:
+                bare[read.frame] = read.bare
+            found = read.found
             if found is not None:
-                frames.append(n)
+                frames.append(read.frame)
                 points.append(found.xy)
                 seen.append(found.seen)
                 outlines.append(pack(found.mask, found.matrix))
@@ -350,9 +349,66 @@ def _look(
     return Look(numbers, np.array(points), np.array(seen), outlines, crowd, mistaken, crops)
 
 
+#: A frame's number, its picture with the disc painted over, and as it is, where people are counted.
+Picture = tuple[int, NDArray[np.uint8], NDArray[np.uint8] | None]
+
+
+@dataclass(frozen=True)
+class _Read:
+    """What a net saw on a frame: somebody, how many people, and somebody with the disc on it."""
+
+    frame: int
+    found: Landmarks | None
+    people: int
+    bare: Landmarks | None
+
+
+def _read(
+    nets: tuple[PoseNet, ...],
+    pictures: Iterable[Picture],
+    bar_xy: FloatArray,
+    body_px: float,
+    away: float,
+) -> Iterator[_Read]:
+    """What the nets see on pictures, in order. They take turns, each in a thread of its own and
+    with its own crop that carries over, so that as many pictures are read at once; all begin anew
+    after more than ``away`` frames without a picture.
+    """
+
+    def read(net: PoseNet, picture: Picture) -> _Read:
+        n, rgb, with_disc = picture
+        x, y = bar_xy[n].tolist()
+        people, bare = 0, None
+        if with_disc is not None:
+            people = net.count(with_disc)
+            crop = net.detect(with_disc, (x, y))
+            bare = None if crop is None else net.read(with_disc, crop)
+        return _Read(n, net.find(rgb, (x, y), body_px), people, bare)
+
+    begun: deque[Future[_Read]] = deque()
+    last, turn, counts = -np.inf, 0, 0
+    with ExitStack() as stack:
+        threads = [stack.enter_context(ThreadPoolExecutor(1)) for _ in nets]
+        for picture in pictures:
+            if len(begun) == AT_ONCE:
+                yield begun.popleft().result()
+            if picture[0] - last > away:
+                wait(begun)
+                for net in nets:
+                    net.begin()
+            last = picture[0]
+            turn += 1
+            if picture[2] is not None:
+                turn = counts = counts + 1  # counting takes long, so it goes round as well
+            which = turn % len(nets)
+            begun.append(threads[which].submit(read, nets[which], picture))
+        while begun:
+            yield begun.popleft().result()
+
+
 def _pictures(
     clip: Clip, wanted: list[int], counted: set[int], bar: BarTrack, radius_px: float
-) -> Generator[tuple[int, NDArray[np.uint8], NDArray[np.uint8] | None], None, None]:
+) -> Generator[Picture, None, None]:
     """Frames in order, the disc painted over; and as they are, where people are counted."""
     for n, rgb in clip.rgbs(wanted):
         with_disc = rgb.copy() if n in counted else None

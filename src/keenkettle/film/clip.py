@@ -71,12 +71,8 @@ class Clip:
         self._cache: OrderedDict[int, av.VideoFrame] = OrderedDict()
         self._cache_bytes = 0
         self._held: dict[int, av.VideoFrame] = {}
-        self._box = open_film(self.path)
+        self._open()
         try:
-            self._stream = self._box.streams.video[0]
-            if self._stream.codec_context is None:
-                raise ClipError(unreadable(self.path))  # pictures of a kind that nothing reads
-            self._stream.thread_type = "AUTO"
             self._index = read_index(self._box, self._stream)
             pts, keys = self._index.pts, self._index.keys
             if len(pts) < 2:
@@ -88,7 +84,6 @@ class Clip:
             self._before_key = frozenset(int(k) - 1 for k in keys if k > 0)
             self._number = {int(p): i for i, p in enumerate(pts)}
             self.times_s: FloatArray = (pts - pts[0]) * float(self._stream.time_base or 1.0)
-            self._position: Iterator[av.VideoFrame] | None = None
             self._next = 0
             self._quick_until: int | None = None
             #: What ``toned`` and ``looks`` show: luma, or a mixture with colour differences.
@@ -106,6 +101,28 @@ class Clip:
         except (av.error.FFmpegError, IndexError, ValueError) as err:
             self._box.close()
             raise ClipError(unreadable(self.path)) from err
+
+    def _open(self) -> None:
+        self._box = open_film(self.path)
+        self._stream = self._box.streams.video[0]
+        self._position: Iterator[av.VideoFrame] | None = None
+        if self._stream.codec_context is None:  # pictures of a kind that nothing reads
+            self._box.close()
+            raise ClipError(unreadable(self.path))
+        self._stream.thread_type = "AUTO"
+
+    def let_go(self) -> None:
+        """Give back the memory of what was decoded so far and is not held: the decoder keeps that
+        of as many pictures as ever waited at once.
+
+        Raises:
+            ClipError: the file is gone.
+        """
+        self._halt()
+        self._cache.clear()
+        self._cache_bytes = 0
+        self._box.close()
+        self._open()
 
     def __enter__(self) -> Clip:
         return self

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from keenkettle.film.planes import Gray
 from keenkettle.film.rim import Ring
-from keenkettle.measure.geometry import FloatArray
+from keenkettle.measure.geometry import BoolArray, FloatArray
 
 #: Near disc's outer face to the far disc's rim: bar's collars are 1310 mm apart, discs 50 to 90 mm
 #: thick, and the far one's rim is seen from within.
@@ -325,15 +325,16 @@ def _vote(
     )
     ends, middle = (bar + 0.5) * share - 0.5, (centre + 0.5) * share - 0.5
     grid = Grid(SIZES[::2], ASIDE, OVER, RIM[::2])
-    coarse, _ = _votes(small, small_room, ends, middle, COARSE_PX, grid, tilt)
+    (shown,) = _rims(small, small_room, ends, middle, COARSE_PX, [grid])
+    coarse = _votes(shown, grid, tilt, shown.middling)
     most, aside, over, _ = _peak(coarse, SIZES[::2], ASIDE, OVER)
     away = np.hypot(ASIDE[:, None] - aside, OVER - over) > ELSEWHERE
     alone = most / max(float(coarse[:, away].max()), 1e-3)
     near = np.arange(-3, 4) * FINE
     wide = Grid(SIZES[::3], ASIDE[::5], OVER[::5], RIM)
-    _, usual = _votes(strips, room, bar, centre, radius, wide, tilt)
     grid = Grid(SIZES, np.asarray(aside + near), np.asarray(over + near), RIM)
-    fine, _ = _votes(strips, room, bar, centre, radius, grid, tilt, usual)
+    usual, shown = _rims(strips, room, bar, centre, radius, [wide, grid])
+    fine = _votes(shown, grid, tilt, usual.middling)
     vote, by, down, size_there = _peak(fine, grid.sizes, grid.asides, grid.overs)
     return Voted(vote, most, alone, by, down, size_there, tilt.sure)
 
@@ -366,56 +367,102 @@ def _peak(
     return float(vote[i, k, m]), float(aside), float(over), float(size)
 
 
-def _votes(
+@dataclass(frozen=True)
+class Rims:
+    """Of rims at the places of a grid (S, A, O): the share of each that is seen, and how many of
+    72 points of it could be.
+    """
+
+    share: FloatArray
+    count: FloatArray
+
+    @property
+    def open(self) -> BoolArray:
+        """Places at which enough of a rim would show."""
+        return np.asarray(self.count >= LEAST_SHOWN)
+
+    @property
+    def middling(self) -> float:
+        """The share of a rim that is seen where there is none."""
+        return float(np.median(self.share[self.open])) if self.open.any() else 0.0
+
+
+def _rims(
     strips: list[Gray],
     room_strips: list[Gray],
     bar: FloatArray,
     centre: FloatArray,
     radius: float,
-    grid: Grid,
-    tilt: Tilt,
-    usual_share: float | None = None,
-) -> tuple[FloatArray, float]:
-    """Votes (S, A, O) for a far disc of each size at each shift; else as ``_vote``.
-
-    And the middling share of a rim that is seen, which tells of nothing; ``usual_share`` where
-    that is known, for a grid that is not all of the places there are.
-    """
-    around = np.stack([np.cos(grid.rim), np.sin(grid.rim)], -1)
-    calm = np.stack([cv2.GaussianBlur(strip, (0, 0), 1.2) for strip in strips])
-    still = [cv2.GaussianBlur(strip, (0, 0), 1.2) for strip in room_strips]
+    grids: list[Grid],
+) -> list[Rims]:
+    """What is seen of rims at the places of each grid; else as ``_vote``."""
+    still = np.stack([cv2.GaussianBlur(strip, (0, 0), 1.2) for strip in room_strips])
     room = np.median(still, axis=0).astype(np.float32)
-    shape = (len(grid.sizes), len(grid.asides), len(grid.overs))
-    votes, shown = np.zeros((*shape, len(around)), np.float32), np.zeros((*shape, len(around)))
-    # Of a rim's points from the near end: aside (S, A, 1, P) and downward (S, 1, O, P).
-    round_x, round_y = (grid.sizes[:, None, None, None] * radius * around[:, k] for k in (0, 1))
-    asides = grid.asides[None, :, None, None] * radius + round_x
-    overs = grid.overs[None, None, :, None] * radius + round_y
-    nearer = (grid.sizes - 1.0)[:, None, None, None]
-    for strip, end in zip(calm, bar, strict=True):
+    seen = [_Seen(grid, radius) for grid in grids]
+    for strip, end in zip(strips, bar, strict=True):
         # Posts and panels of the room would vote as well, wherever the bar is.
-        moved = strip.astype(np.float32) - room
-        off_x, off_y = nearer * (end[0] - centre[0]) + asides, nearer * (end[1] - centre[1]) + overs
-        across, beside = _changes(moved, end[0] + off_x, end[1] + off_y, around)
+        moved = cv2.GaussianBlur(strip, (0, 0), 1.2).astype(np.float32) - room
+        slopes = tuple(
+            np.asarray(cv2.Sobel(moved, cv2.CV_32F, *way, scale=1.0 / SOBEL), np.float32)
+            for way in ((1, 0), (0, 1))
+        )
+        for one in seen:
+            one.add(slopes, end, centre)
+    return [one.rims(len(strips)) for one in seen]
+
+
+class _Seen:
+    """Adds up over pictures what is seen of rims at the places of a grid."""
+
+    def __init__(self, grid: Grid, radius: float) -> None:
+        around = np.stack([np.cos(grid.rim), np.sin(grid.rim)], -1)
+        self._around, self._radius = around, radius
+        shape = (len(grid.sizes), len(grid.asides), len(grid.overs), len(grid.rim))
+        self._seen, self._shown = np.zeros(shape, np.float32), np.zeros(shape, np.uint8)
+        # Of a rim's points from the near end: aside (S, A, 1, P) and downward (S, 1, O, P).
+        round_x, round_y = (grid.sizes[:, None, None, None] * radius * around[:, k] for k in (0, 1))
+        self._asides = grid.asides[None, :, None, None] * radius + round_x
+        self._overs = grid.overs[None, None, :, None] * radius + round_y
+        self._nearer = (grid.sizes - 1.0)[:, None, None, None]
+
+    def add(
+        self, slopes: tuple[NDArray[np.float32], ...], end: FloatArray, centre: FloatArray
+    ) -> None:
+        """A picture's slopes to the right and downward, with the near end (2,) on it."""
+        off_x = self._nearer * (end[0] - centre[0]) + self._asides
+        off_y = self._nearer * (end[1] - centre[1]) + self._overs
+        across, beside = _changes(slopes, end[0] + off_x, end[1] + off_y, self._around)
         noise = 1.48 * float(np.median(np.abs(beside.ravel()[::NOISE_EVERY]))) + 0.3
-        shows = off_x**2 + off_y**2 > (SHOWS * radius) ** 2
+        shows = off_x**2 + off_y**2 > (SHOWS * self._radius) ** 2
         across *= across
-        votes += shows * (across / (across + beside * beside + np.float32((3.0 * noise) ** 2)))
-        shown += shows
-    usual = shown > USUAL * len(strips)
-    share = np.where(usual, votes / np.maximum(shown, 1.0), -1.0)
-    count = usual.sum(axis=-1) * (len(RIM) / len(around))
-    # The body hides a part of the rim: its better half counts.
-    mean = _better_half(share, count * (len(around) / len(RIM)))
-    open_ = count >= LEAST_SHOWN
-    if not open_.any():
-        return np.zeros(shape), 0.0
-    nothing = float(np.median(mean[open_])) if usual_share is None else usual_share
-    vote = (mean - nothing) * np.sqrt(np.minimum(count, ENOUGH_SHOWN) / 2.0)
+        beside *= beside
+        beside += across + np.float32((3.0 * noise) ** 2)
+        across /= beside
+        across *= shows
+        self._seen += across
+        self._shown += shows
+
+    def rims(self, pictures: int) -> Rims:
+        """What was seen on so many pictures."""
+        points = self._shown.shape[-1]
+        usual = self._shown > USUAL * pictures
+        share = np.where(usual, self._seen / np.maximum(self._shown, 1), -1.0)
+        count = usual.sum(axis=-1)
+        # The body hides a part of the rim: its better half counts.
+        return Rims(_better_half(share, count), count * (len(RIM) / points))
+
+
+def _votes(shown: Rims, grid: Grid, tilt: Tilt, usual: float) -> FloatArray:
+    """Votes (S, A, O) for a far disc of each size at each shift, against the share of a rim that is
+    usually seen, which tells of nothing.
+    """
+    if not shown.open.any():
+        return np.zeros(shown.count.shape)
+    vote = (shown.share - usual) * np.sqrt(np.minimum(shown.count, ENOUGH_SHOWN) / 2.0)
     vote -= PRIOR_WEIGHT * ((grid.sizes[:, None, None] - USUAL_SIZE) / USUAL_SIZE_SD) ** 2
     over, over_sd = (v[:, None, None] for v in tilt.over(grid.sizes))
     vote -= PRIOR_WEIGHT * ((grid.overs[None, None, :] - over) / over_sd) ** 2
-    return np.asarray(np.where(open_, vote, -9.0)), nothing
+    return np.asarray(np.where(shown.open, vote, -9.0))
 
 
 def _better_half(values: FloatArray, count: FloatArray) -> FloatArray:
@@ -426,7 +473,7 @@ def _better_half(values: FloatArray, count: FloatArray) -> FloatArray:
 
 
 def _changes(
-    picture: NDArray[np.float32], x: FloatArray, y: FloatArray, around: FloatArray
+    slopes: tuple[NDArray[np.float32], ...], x: FloatArray, y: FloatArray, around: FloatArray
 ) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
     """Change of grey at places (S, A, O, P) along unit vectors (P, 2), and square to them.
 
@@ -435,15 +482,15 @@ def _changes(
     shape = np.broadcast_shapes(x.shape, y.shape)
     flat = (-1, shape[-1])
     across_at, down_at = (
-        np.broadcast_to(v, shape).astype(np.float32).reshape(flat) for v in (x, y)
+        np.broadcast_to(v.astype(np.float32), shape).reshape(flat) for v in (x, y)
     )
-    slopes = []
-    for way in ((1, 0), (0, 1)):
-        slope = cv2.Sobel(picture, cv2.CV_32F, *way, scale=1.0 / SOBEL)
-        found = cv2.remap(
-            slope, across_at, down_at, cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT
+    right, down = (
+        np.asarray(
+            cv2.remap(s, across_at, down_at, cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT),
+            np.float32,
         )
-        slopes.append(np.asarray(found, np.float32))
+        for s in slopes
+    )
     cos, sin = around.T.astype(np.float32)
-    across, beside = slopes[0] * cos + slopes[1] * sin, slopes[1] * cos - slopes[0] * sin
+    across, beside = right * cos + down * sin, down * cos - right * sin
     return across.reshape(shape), beside.reshape(shape)

@@ -83,6 +83,29 @@ class Smooth:
     speed: FloatArray
 
 
+@dataclass(frozen=True)
+class Fused:
+    """Joints ``xy`` (N, J, 2), pixels, and the factor of what holds them there."""
+
+    xy: FloatArray
+    factor: FloatArray
+
+    def sigma(self) -> FloatArray:
+        """Standard deviations (N, J), pixels, from columns of the inverse, every few frames."""
+        n, joints = self.xy.shape[:2]
+        width = 2 * joints
+        frames = np.unique(np.append(np.arange(0, n, SIGMA_EVERY), n - 1))
+        sigma = np.zeros((len(frames), joints))
+        for k, frame in enumerate(frames):
+            unit = np.zeros((self.factor.shape[1], width))
+            rows = frame * width + np.arange(width)
+            unit[rows, np.arange(width)] = 1.0
+            inverse = cho_solve_banded((self.factor, True), unit)[rows]
+            sigma[k] = np.sqrt(np.diag(inverse).reshape(joints, 2).mean(axis=1))
+        every = np.arange(n)
+        return np.stack([np.interp(every, frames, sigma[:, j]) for j in range(joints)], -1)
+
+
 def fuse(
     seen: Seen,
     limbs: list[Limb],
@@ -90,7 +113,7 @@ def fuse(
     smooth: Smooth,
     start: FloatArray,
     lines: Sequence[Line] = (),
-) -> tuple[FloatArray, FloatArray]:
+) -> Fused:
     """Solve for all joints of all frames.
 
     Args:
@@ -102,7 +125,7 @@ def fuse(
         lines: what limbs are known to lie on; outliers are weighed down.
 
     Returns:
-        Joints (N, J, 2) and their standard deviations (N, J), pixels.
+        Where they are.
     """
     n, joints = start.shape[:2]
     width = 2 * joints
@@ -136,7 +159,7 @@ def fuse(
         if float(np.abs(step).max()) < 0.02:
             break
     assert band == matrix.shape[0] - 1
-    return p, _sigmas(factor, n, joints)
+    return Fused(p, factor)
 
 
 def _motion_band(n: int, joints: int, smooth: Smooth) -> FloatArray:
@@ -223,19 +246,3 @@ def _add_line(matrix: FloatArray, right: FloatArray, p: FloatArray, line: Line) 
         for row, other in terms:
             if row >= column:
                 matrix[row - column, column::width] += w * own * other
-
-
-def _sigmas(factor: FloatArray, n: int, joints: int) -> FloatArray:
-    """Standard deviations from columns of the inverse, every few frames."""
-    width = 2 * joints
-    frames = np.unique(np.append(np.arange(0, n, SIGMA_EVERY), n - 1))
-    sigma = np.zeros((len(frames), joints))
-    size = factor.shape[1]
-    for k, frame in enumerate(frames):
-        unit = np.zeros((size, width))
-        rows = frame * width + np.arange(width)
-        unit[rows, np.arange(width)] = 1.0
-        inverse = cho_solve_banded((factor, True), unit)[rows]
-        sigma[k] = np.sqrt(np.diag(inverse).reshape(joints, 2).mean(axis=1))
-    every = np.arange(n)
-    return np.stack([np.interp(every, frames, sigma[:, j]) for j in range(joints)], -1)

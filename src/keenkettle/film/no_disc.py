@@ -10,10 +10,9 @@ from __future__ import annotations
 
 from functools import lru_cache
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
-
-from keenkettle.measure.geometry import FloatArray
 
 SECTORS = 36
 OUTSIDE = (1.08, 1.14, 1.20, 1.28)  # radii at which the colour of a direction is taken
@@ -21,15 +20,16 @@ COVERED = 1.03  # radii painted over
 
 
 @lru_cache(maxsize=4)
-def _inside(reach: int) -> tuple[NDArray[np.bool_], NDArray[np.intp], FloatArray]:
-    """Of a square of 2 reach + 1 pixels: which are covered, their sectors, and how much of the
-    sector's own colour they take."""
+def _inside(reach: int) -> tuple[NDArray[np.bool_], NDArray[np.intp], NDArray[np.float32]]:
+    """Of a square of 2 reach + 1 pixels: which are covered, the sector of each, and how much of the
+    sector's own colour it takes (side, side, 1).
+    """
     y, x = np.mgrid[-reach : reach + 1, -reach : reach + 1]
     away = np.hypot(x, y) / reach
-    covered = away < 1.0
-    angle = (np.arctan2(y, x)[covered] + np.pi) / (2.0 * np.pi)
-    own = np.minimum(away[covered] * COVERED, 1.0) ** 2
-    return covered, (angle * SECTORS).astype(np.intp) % SECTORS, own[:, None]
+    angle = (np.arctan2(y, x) + np.pi) / (2.0 * np.pi)
+    own = np.minimum(away * COVERED, 1.0) ** 2
+    sector = (angle * SECTORS).astype(np.intp) % SECTORS
+    return away < 1.0, sector, own[..., None].astype(np.float32)
 
 
 def hide_disc(rgb: NDArray[np.uint8], x: float, y: float, radius: float) -> None:
@@ -49,9 +49,6 @@ def hide_disc(rgb: NDArray[np.uint8], x: float, y: float, radius: float) -> None
     colours = np.median(rgb[py, px], axis=0)  # (SECTORS, 3)
     reach = max(round(radius * COVERED), 1)
     covered, sector, own = _inside(reach)
-    filled = colours[sector] * own + np.median(colours, axis=0) * (1.0 - own)
-    patch = np.zeros((*covered.shape, 3), np.uint8)
-    patch[covered] = filled.astype(np.uint8)
     left, top = round(x) - reach, round(y) - reach
     rows = slice(max(top, 0), min(top + 2 * reach + 1, height))
     columns = slice(max(left, 0), min(left + 2 * reach + 1, width))
@@ -61,4 +58,8 @@ def hide_disc(rgb: NDArray[np.uint8], x: float, y: float, radius: float) -> None
         slice(rows.start - top, rows.stop - top),
         slice(columns.start - left, columns.stop - left),
     )
-    rgb[rows, columns][covered[part]] = patch[part][covered[part]]
+    middling = np.median(colours, axis=0).astype(np.float32)
+    filled = (colours.astype(np.float32) - middling)[sector[part]]
+    filled *= own[part]
+    filled += middling
+    cv2.copyTo(filled.astype(np.uint8), covered[part].view(np.uint8), rgb[rows, columns])

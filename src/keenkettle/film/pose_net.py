@@ -123,7 +123,8 @@ def _load(name: str) -> _Net:
     parts = sorted(p.name for p in nets.iterdir() if p.name.startswith(name))
     data = b"".join((nets / part).read_bytes() for part in parts)
     with _without_chatter():
-        net = Interpreter(model_content=data, num_threads=2)
+        # Another thread hardly makes one net faster; two of them at once are worth both cores.
+        net = Interpreter(model_content=data, num_threads=1)
         net.allocate_tensors()
     return _Net(net)
 
@@ -155,7 +156,7 @@ def _anchors() -> FloatArray:
 
 
 class PoseNet:
-    """Both nets, one thread. ``crop`` carries over from frame to frame; ``begin`` on a seek."""
+    """Both nets, a thread's own. ``crop`` carries over from frame to frame; ``begin`` on a seek."""
 
     def __init__(self) -> None:
         """Load the nets.
@@ -276,7 +277,7 @@ class PoseNet:
                 found.append(replace(crop, x=crop.x + left))
         people: list[Crop] = []
         for crop in found:
-            if self.read(rgb, crop).presence >= LEAST_PRESENCE and _apart(crop, people):
+            if _apart(crop, people) and self.read(rgb, crop).presence >= LEAST_PRESENCE:
                 people.append(crop)
         return sum(c.side >= LIKE_SIZE * max(p.side for p in people) for c in people)
 

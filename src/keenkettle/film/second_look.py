@@ -8,8 +8,9 @@ one after them that was read right: the body is then where it just was, and turn
 from __future__ import annotations
 
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
-from itertools import chain, pairwise
+from itertools import chain, pairwise, takewhile
 
 import cv2
 import numpy as np
@@ -184,12 +185,17 @@ class _Again:
 
 
 def look_again(
-    net: PoseNet, clip: Clip, look: Look, doubt: Doubt, bar_xy: FloatArray, radius_px: float
+    nets: tuple[PoseNet, ...],
+    clip: Clip,
+    look: Look,
+    doubt: Doubt,
+    bar_xy: FloatArray,
+    radius_px: float,
 ) -> Look:
     """The looks with the wrong ones read anew, and what stays wrong dropped.
 
     Args:
-        net: the nets.
+        nets: that read pictures, as many at once.
         clip: the film.
         look: what they saw.
         doubt: what cannot be.
@@ -197,12 +203,14 @@ def look_again(
         radius_px: of the disc.
     """
     again = _Again(look, doubt, bar_xy[look.frames])
-    for first, last in _runs(again.doubtful):
-        crop: Crop | None = look.crops[last]
-        for hi in range(last, first - 1, -AT_ONCE):
-            part = range(max(hi - AT_ONCE + 1, first), hi + 1)
-            pictures = _kept(clip, look, part, bar_xy, radius_px, doubt.body_px)
-            crop = _backward(net, pictures, crop, again)
+    with ThreadPoolExecutor(len(nets)) as pool:
+        for first, last in _runs(again.doubtful):
+            crop: Crop | None = look.crops[last]
+            for hi in range(last, first - 1, -AT_ONCE):
+                part = range(max(hi - AT_ONCE + 1, first), hi + 1)
+                pictures = _kept(clip, look, part, bar_xy, radius_px, doubt.body_px)
+                crop = _backward(nets, pool, pictures, crop, again)
+    net = nets[0]
     for n, rgb in clip.rgbs([int(n) for n in look.frames[again.thighs]]):
         k = int(np.flatnonzero(look.frames == n)[0])
         x, y = bar_xy[n].tolist()
@@ -295,31 +303,50 @@ def _kept(
 
 
 def _backward(
-    net: PoseNet, pictures: list[_Small], crop: Crop | None, again: _Again
+    nets: tuple[PoseNet, ...],
+    pool: ThreadPoolExecutor,
+    pictures: list[_Small],
+    crop: Crop | None,
+    again: _Again,
 ) -> Crop | None:
-    """Follow a body backward, from several beginnings where the first does not hold.
+    """Follow a body backward, from several beginnings where the first does not hold. The nets take
+    turns, each with the crop of its own last picture.
 
     Returns:
         The crop to go on with, by the beginning that held longest; None where none did.
     """
     if not pictures:
         return None
+
+    def read(net: PoseNet, picture: _Small, here: Crop) -> Landmarks:
+        found = picture.read(net, here)
+        if not again.wrong(picture.k, found)[0]:
+            return found
+        bent = picture.read(net, again.doubt.bent(picture.bar_xy))
+        bent = picture.read(net, bent.next_crop)
+        return min((found, bent), key=lambda r: again.wrong(picture.k, r))
+
     longest, on = 0, None
-    begin = pictures[-1].begin(net, again.doubt.body_px)
+    begin = pictures[-1].begin(nets[0], again.doubt.body_px)
     for start in chain([] if crop is None else [crop], begin):
-        here, count = start, 0
-        for picture in reversed(pictures):
-            read = picture.read(net, here)
-            if again.wrong(picture.k, read)[0]:
-                bent = picture.read(net, again.doubt.bent(picture.bar_xy))
-                bent = picture.read(net, bent.next_crop)
-                read = min((read, bent), key=lambda r: again.wrong(picture.k, r))
-            if read.presence < LEAST_PRESENCE or not head_up(read.xy):
+        crops, here, count = [start] * len(nets), start, 0
+        for lo in range(0, len(pictures), len(nets)):
+            some = pictures[::-1][lo : lo + len(nets)]
+            reads = list(pool.map(read, nets, some, crops))
+            held = list(takewhile(_holds, reads))
+            for picture, found in zip(some, held, strict=False):
+                again.take(picture.k, found)
+                here, count = found.next_crop, count + 1
+            if len(held) < len(reads):
                 break
-            again.take(picture.k, read)
-            here, count = read.next_crop, count + 1
+            crops = [found.next_crop for found in reads]
         if count > longest:
             longest, on = count, here
         if not any(again.impossible[p.k] for p in pictures):
             break
     return on
+
+
+def _holds(read: Landmarks) -> bool:
+    """Whether somebody is there, and not upside down."""
+    return read.presence >= LEAST_PRESENCE and head_up(read.xy)

@@ -10,6 +10,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 import numpy as np
+from numpy.lib.stride_tricks import sliding_window_view
 from numpy.typing import NDArray
 
 from keenkettle.film.believed import (
@@ -73,6 +74,7 @@ SURE_MM, SURE_START_MM = 160.0, 190.0  # errors under which a joint counts as se
 PASSES = 3  # what the disc hides, and where limbs are, is known only once the joints are
 BLIND_MM, BLIND_S = 150.0, 0.12  # hip and knee where nothing of the legs was believed
 LED_S = 0.25
+CALM_LOOKS = 6  # to each side of one
 KNOWN_SD_MM = 60.0
 LENGTH_QUANTILE = 0.7  # on film a limb is only ever shortened
 FLOOR_QUANTILE = 0.7  # feet behind the disc are guessed too high, toward it
@@ -112,7 +114,7 @@ def fuse_span(
     limbs = marked.limbs + [x for x in _limbs(stature, mm) if (x.a, x.b) not in known]
     alone = ~about(others, look.frames, NEARBY_S * film.fps)
     outlined, outlined_at = masks.of(alone), at[alone]
-    p, error, lines = start, sigma, list[Line]()
+    p, lines = start, list[Line]()
     for again in range(PASSES):
         p = knees_ahead(p, film)
         doubted, covered = doubt_hidden(p, bar_xy, sigma, trusted, film)
@@ -134,7 +136,9 @@ def fuse_span(
         level = feet_on_level(start, smooth, covered & (trusted == 0), mm)
         if again:
             level += clear_of_bar(p, film, bar_xy, marked.firm)
-        p, error = fuse(Seen(xy, doubted, marked.firm), limbs, pulls, smooth, p, [*lines, *level])
+        solved = fuse(Seen(xy, doubted, marked.firm), limbs, pulls, smooth, p, [*lines, *level])
+        p = solved.xy
+    error = solved.sigma()
     near = _led(xy[:, JOINTS.index("hip"), 0], film.fps)
     blind[_outlined(lines, len(p)) & near] = 0.0
     racked = racked_on(p, film, bar_xy)
@@ -284,11 +288,16 @@ def _start(
         at = np.flatnonzero(good if good.sum() >= LEAST_FRAMES else ok)
         for r in (0, 1):
             values = xy[at, j, r]
-            calm = np.array([np.median(values[max(i - 6, 0) : i + 7]) for i in range(len(values))])
-            out[:, j, r] = np.interp(every, at, calm) if len(at) else bar_xy[:, r]
+            out[:, j, r] = np.interp(every, at, _calm(values)) if len(at) else bar_xy[:, r]
         if name in FEET and len(at):
             out[:, j, 1] = np.quantile(xy[at, j, 1], FLOOR_QUANTILE)
     return out
+
+
+def _calm(values: FloatArray) -> FloatArray:
+    """Median of each value (N,) and those about it."""
+    padded = np.pad(values, CALM_LOOKS, constant_values=np.nan)
+    return np.asarray(np.nanmedian(sliding_window_view(padded, 2 * CALM_LOOKS + 1), axis=1))
 
 
 def _limbs(stature_mm: float, mm: float) -> list[Limb]:
