@@ -15,7 +15,6 @@ from keenkettle.coach.review import Request, review_clip
 from keenkettle.film import pose_net
 from keenkettle.film.auto_joints import (
     _by_hands,
-    _facing,
     _look,
     find_joints,
     is_head,
@@ -98,16 +97,6 @@ class StandsTest(unittest.TestCase):
             [c.turn for c in upright_crops(c, (5.0, 6.0), BODY_PX)] for c in (lean, over, None)
         ]
         self.assertEqual(turns, [[-0.8, 0.0, 0.0], [0.0, 0.0], [0.0]])
-
-    def test_knees_and_bar_tell_the_way_against_feet_that_were_seen_turned(self):
-        xy = bodies()
-        for side in SIDES.values():
-            xy[:, side["toe"], 0] = 150  # behind the heels
-        look = Look(np.arange(5), xy, np.ones((5, 33)), [b""] * 5, False, False)
-        bar = np.tile([235.0, 260.0], (5, 1))
-        self.assertEqual(_facing(look, bar, BODY_PX), "right")
-        mirrored = replace(look, xy=xy * [-1.0, 1.0])
-        self.assertEqual(_facing(mirrored, bar * [-1.0, 1.0], BODY_PX), "left")
 
 
 class FuseTest(unittest.TestCase):

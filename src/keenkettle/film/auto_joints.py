@@ -19,6 +19,7 @@ from scipy.ndimage import label, maximum_filter1d
 from keenkettle.film.ahead import Ahead
 from keenkettle.film.body_size import body_in_discs
 from keenkettle.film.clip import Clip
+from keenkettle.film.facing import facing_of
 from keenkettle.film.far_disc import FarDisc, turned_by
 from keenkettle.film.footage import Footage, Look
 from keenkettle.film.front import is_wide, sides_of
@@ -46,7 +47,7 @@ MOVES_SHARE = 0.06  # bar speed that counts as moving, disc diameters a frame at
 SLOW_SHARE, STILL_SHARE = 0.4, 0.004  # of the film's own fastest; of the disc, a frame at 60 fps
 FASTEST_FPS = 62.0  # more frames a second than this are not all looked at
 #: Where the bar is no faster so long to both sides every second will do, not of fewer a second.
-CALM_M_S, CALM_S, CALM_EVERY, CALM_FPS = 0.6, 0.2, 2, 45.0
+CALM_M_S, CALM_S, CALM_EVERY, CALM_FPS = 0.8, 0.2, 2, 45.0
 COUNTED, LEAST_CROWDED = 8, 2  # frames on which people are counted; that tell of two
 AT_ONCE = 6  # pictures that wait for the nets: one on which people are counted takes several times
 LEAST_BARE = 3  # pictures that tell whether a part of the body was followed
@@ -56,7 +57,6 @@ EARS, SHOULDERS, HIPS = [7, 8], [11, 12], [23, 24]  # landmarks
 ON_HEAD, TALL, MOSTLY = 0.35, 1.5, 0.6  # diameters of the disc, twice; of the pictures
 ON_TRUNK, BESIDE_TRUNK, STAYS = 0.5, 0.15, 0.05  # trunks along it, beside it; how it may move
 NEARLY_ALL = 0.85
-BENT, HANGS = 0.05, 0.15  # shares of a body: knees before hips; bar below shoulders
 USUAL_MM = 1720.0  # of a lifter whose stature is not known
 LEAST_TURN_DEG, CLEAR_SHARE = 5.0, 0.5  # a turn whose sign is asked for; of the shift expected
 
@@ -172,7 +172,7 @@ def find_joints(
         return Found({}, look.crowd, mistaken=look.mistaken)
     if len(look.frames) < LEAST_FRAMES:
         return Found(dict(flow or {}), look.crowd, far=far)
-    side = facing or _facing(look, _bar_s_middle(bar.xy_px[look.frames], far), body_px)
+    side = facing or facing_of(look, _bar_s_middle(bar.xy_px[look.frames], far), body_px)
     doubt = Doubt(side, PLATE_MM * mm, body_px)
     look = look_again(nets, clip, look, doubt, bar.xy_px, plate_px / 2.0)
     split = split_of(look, bar.xy_px[look.frames], side, body_px)
@@ -420,31 +420,3 @@ def _pictures(
 def _bar_s_middle(bar_xy: FloatArray, far: FarDisc | None) -> FloatArray:
     """The bar between its ends (K, 2): a turned camera shows the near end beside the body."""
     return bar_xy if far is None else bar_xy + np.array([0.5 * far.aside_px, 0.0])
-
-
-def _facing(look: Look, bar_xy: FloatArray, body_px: float) -> str:
-    """Which way a lifter faces, "left" or "right".
-
-    Toes are ahead of heels and the nose of the ears; knees are ahead of the hips as soon as they
-    bend, and so is a bar that hangs. Feet, legs and bar count twice: feet are hardly ever taken
-    for those of somebody who faces the other way, and the others are large on any picture.
-
-    Args:
-        look: what the nets saw.
-        bar_xy: the bar on the same pictures, where the body is, shape (K, 2).
-        body_px: about how tall the athlete is.
-    """
-
-    def middle(name: str) -> FloatArray:
-        return np.asarray(look.xy[:, [s[name] for s in SIDES.values()]].mean(axis=1))
-
-    hip, shoulder = middle("hip"), middle("shoulder")
-    toe = (middle("toe") - middle("heel"))[:, 0]
-    nose = (look.xy[:, 0] - middle("ear"))[:, 0]
-    knee = (middle("knee") - hip)[:, 0]
-    bar = (bar_xy - hip)[:, 0]
-    bent = np.abs(knee) > BENT * body_px
-    hangs = (bar_xy[:, 1] > shoulder[:, 1] + HANGS * body_px) & (np.abs(bar) > BENT * body_px)
-    large = np.sign(toe) + bent * np.sign(knee) + hangs * np.sign(bar)
-    votes = 2.0 * large + np.sign(nose)
-    return "right" if float(np.nansum(votes)) >= 0.0 else "left"

@@ -19,6 +19,7 @@ from keenkettle.measure.geometry import BoolArray, FloatArray
 
 LEVELS = 16  # steps that the mask's edge is kept in
 LOWEST = 0.997  # of a mask's pixels are higher than its lowest part
+LITTLE = 0.05  # of a mask's pixels lie beyond its sides, to the left and to the right
 SOFT = 4.0  # logits beyond this are surely inside or outside
 
 
@@ -75,6 +76,17 @@ class Masks:
         """Of each mask on the picture, square pixels, shape (K,)."""
         inside = (self._levels > LEVELS // 2).sum(axis=(1, 2))
         return np.asarray(inside / np.abs(np.linalg.det(self._back)))
+
+    def sides(self) -> FloatArray:
+        """Columns on the picture left and right of which little is left of each mask (K, 2)."""
+        out = np.full((len(self._levels), 2), np.nan)
+        for k, (levels, back) in enumerate(zip(self._levels, self._back, strict=True)):
+            y, x = np.nonzero(levels[::2, ::2] > LEVELS // 2)
+            if len(x):
+                turn = np.linalg.inv(back)[0]
+                columns = 2.0 * (turn[0] * x + turn[1] * y) + self._shift[k, 0]
+                out[k] = np.quantile(columns, (LITTLE, 1.0 - LITTLE))
+        return out
 
     def lowest(self) -> FloatArray:
         """Height on the picture of each mask's lowest part, pixels, shape (K,)."""
