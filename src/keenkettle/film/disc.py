@@ -38,7 +38,7 @@ MOST_PROPOSED = 60
 #: Votes that a circle's middle needs, and how many circles make fewer votes needless.
 VOTES = ((40, 2 * MOST_PROPOSED), (30, MOST_PROPOSED), (22, 0))
 WORK_HEIGHT = 450  # search on pictures about this high
-MIN_SHARE, MAX_SHARE = 0.035, 0.30  # radius against the picture's height
+MIN_SHARE, MAX_SHARE = 0.035, 0.30  # radius against the picture's height, its shorter side
 FLAT_GREYS = 140.0
 #: Luma first, as it is, then with the contrast of each part raised for a dark disc before a dark
 #: floor; a disc of its background's grey stands out in one of the colour differences.
@@ -256,7 +256,7 @@ def circles(
     """
     h, w = gray.shape
     scale = min(1.0, WORK_HEIGHT / h)
-    least, most = max(MIN_SHARE * scale * h, 6.0), MAX_SHARE * scale * h
+    least, most = max(MIN_SHARE * scale * h, 6.0), MAX_SHARE * scale * min(h, w)
     if radius is not None:
         least, most = (1.0 - OF_SIZE) * radius * scale, (1.0 + OF_SIZE) * radius * scale
     gray = _stretched(gray)
@@ -277,7 +277,7 @@ def circles(
     for p in _apart(proposals, PROPOSALS if radius is None else OF_SIZE_PROPOSALS):
         ring = Ring(p.x / scale / widened, p.y / scale, p.r / scale, 1.0 / widened)
         fit = _refine(calm, ring)
-        if fit is not None and fit.support >= 0.4 and fit.ring.r <= MAX_SHARE * h:
+        if fit is not None and fit.support >= 0.4 and fit.ring.r <= MAX_SHARE * min(h, w):
             fits.append(fit)
     fits.sort(key=lambda f: -(f.support * f.ring.r**0.5))
     kept: list[RimFit] = []
@@ -376,7 +376,7 @@ def _refine(calm: Pictures, ring: Ring) -> RimFit | None:
 def outermost(gray: Gray, ring: Ring) -> Ring | None:
     """The largest concentric ring that is nearly as well supported as the best one."""
     step = 0.5 if ring.r < 120 else 1.0
-    lo, hi = 0.5 * ring.r, min(2.6 * ring.r, MAX_SHARE * gray.shape[0])
+    lo, hi = 0.5 * ring.r, min(2.6 * ring.r, MAX_SHARE * min(gray.shape))
     if hi < 1.1 * ring.r:
         return None
     strength = edge_strength(rays(gray, ring, lo, hi, step))
