@@ -53,7 +53,7 @@ class MotionTest(unittest.TestCase):
             events = truth_of(sim).event_s
             for name in ("extension", "catch", "bottom"):
                 made = getattr(sim.timeline, name)
-                self.assertAlmostEqual(events[name], made, delta=0.008, msg=f"{lift} {name}")
+                self.assertAlmostEqual(events[name], made, delta=0.012, msg=f"{lift} {name}")
 
     def test_each_fault_moves_its_own_measure(self):
         clean = truth_of(build_motion(Recipe("power-clean"))).metrics

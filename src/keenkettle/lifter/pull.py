@@ -19,7 +19,13 @@ from keenkettle.measure.geometry import FloatArray, direction_deg, included_deg
 BAR_REST_MM = 225.0  # centre of a 450 mm disc on the floor
 SHIN_CLEAR_MM = 62.0  # shin depth plus half a bar
 KNEE_CLEAR_MM = 72.0
-ABOVE_KNEE_MM = 60.0  # the first pull ends with the bar this far above the knee
+KNEE_LEAD_MM = 20.0  # shoulders ahead of the bar as it passes the knee
+#: The first pull ends with the bar so far above the knee, or higher for a back that keeps its
+#: angle; and with knees so long.
+ABOVE_KNEE_MM, FIRST_PULL_KNEE_DEG, RE_BEND_KNEE_DEG = 60.0, 150.0, 164.0
+#: Along ``s``: knees go on bending for so long after the trunk is up, or bent knees would go with a
+#: trunk that is still on its way.
+KNEES_LATER = 0.2
 THIGH_TOUCH_MM = 88.0  # thigh depth plus half a bar, from the femur's line
 HIP_TOUCH_MM = 102.0  # hip joint to bar centre, bar held in
 SET_LEAD_MM = 45.0
@@ -32,6 +38,7 @@ HANG_WAY_M = 0.30  # way above the knee in which a hang start reaches the floor 
 MOST_DRIVE_M_S2 = 14.0  # between two keys, on the average: a short drive begins with more speed
 #: From the power position to the finish, who stops short drives from lower; by so many steps.
 LEAST_DRIVE_MM, MOST_LOWERED = 45.0, 12
+LEAST_TRUNK_DEG = 15.0
 MOST_RUSHED = 0.97  # of the release's speed at the knee
 MOST_FORWARD_M_S, EVEN_S = 1.3, 0.012  # nothing throws a bar sideways faster, or at once
 
@@ -119,8 +126,14 @@ def knee_pose(body: Body, recipe: Recipe, start: KeyPose) -> KeyPose:
         pose = KeyPose(2.0, knee_angle, trunk, 0.0, 178.0, knee_x + KNEE_CLEAR_MM)
         return _bar_y(body, recipe, pose) - float(_shoulder(body, pose)[0][1])
 
-    knee_angle = float(brentq(miss, 75.0, 179.0))
-    return KeyPose(2.0, knee_angle, trunk, 0.0, 178.0, knee_x + KNEE_CLEAR_MM)
+    while True:
+        pose = KeyPose(
+            2.0, float(brentq(miss, 75.0, 179.0)), trunk, 0.0, 178.0, knee_x + KNEE_CLEAR_MM
+        )
+        lead = float(_shoulder(body, pose)[2][0]) - pose.bar_x
+        if lead >= KNEE_LEAD_MM or recipe.size("shoulders-behind-bar") or trunk < LEAST_TRUNK_DEG:
+            return pose
+        trunk -= 1.0
 
 
 def power_pose(body: Body, recipe: Recipe) -> KeyPose:
@@ -157,14 +170,15 @@ def finish_pose(body: Body, recipe: Recipe, share: float) -> KeyPose:
 
 
 def above_knee_pose(body: Body, recipe: Recipe, knee: KeyPose, power: KeyPose) -> KeyPose:
-    """End of the first pull, bar just above the knee: shins upright, knees at their longest."""
-
+    """End of the first pull, bar just above the knee: shins upright, knees at their longest, the
+    back at the angle it had or more upright.
+    """
     from scipy.optimize import brentq  # slow to load
 
-    straighter = 26.0 if recipe.manner == "re-bend" else 11.0
+    straight = RE_BEND_KNEE_DEG if recipe.manner == "re-bend" else FIRST_PULL_KNEE_DEG
 
     def pose_at(trunk: float) -> KeyPose:
-        longest = max(power.knee + straighter, knee.knee + 2.0)
+        longest = max(straight, knee.knee + 2.0)
         pose = KeyPose(1.0, longest, trunk, 0.0, 178.0, 0.0)
         return replace(pose, bar_x=_touching_x(body, recipe, pose, KNEE_CLEAR_MM + 8.0))
 
@@ -173,7 +187,9 @@ def above_knee_pose(body: Body, recipe: Recipe, knee: KeyPose, power: KeyPose) -
         return _bar_y(body, recipe, pose) - float(_shoulder(body, pose)[0][1]) - ABOVE_KNEE_MM
 
     low, high = miss(8.0), miss(70.0)
-    return pose_at(float(brentq(miss, 8.0, 70.0)) if low < 0 < high else knee.trunk + 8.0)
+    if not low < 0 < high:
+        return pose_at(knee.trunk + 8.0)
+    return pose_at(max(float(brentq(miss, 8.0, 70.0)), knee.trunk + 2.0))
 
 
 def _touching_x(body: Body, recipe: Recipe, pose: KeyPose, off_mm: float) -> float:
@@ -228,7 +244,9 @@ def pull_path(
 
     def channel(name: str) -> FloatArray:
         values = [getattr(k, name) for k in keys]
-        return np.asarray(PchipInterpolator(places, values)(s))
+        later = KNEES_LATER if name in ("knee", "lean") else 0.0
+        at = [p + later * (p == 2.0) for p in places]
+        return np.asarray(PchipInterpolator(at, values)(s))
 
     lean, knee, trunk, heel = (channel(n) for n in ("lean", "knee", "trunk", "heel"))
     shrug = 12.0 * np.clip(s - 2.0, 0.0, 1.0) ** 2

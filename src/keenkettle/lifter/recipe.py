@@ -73,11 +73,11 @@ class LiftShape:
 
 SHAPES: dict[str, LiftShape] = {
     "clean-pull": LiftShape("clean", 1.0, 83.0, 138.0, None, 0.0, 0.0, 0.0, 0.0),
-    "snatch-pull": LiftShape("snatch", 0.78, 87.0, 141.0, None, 0.0, 0.0, 0.0, 0.0, 1.6),
+    "snatch-pull": LiftShape("snatch", 0.78, 90.0, 128.0, None, 0.0, 0.0, 0.0, 0.0, 1.6),
     "power-clean": LiftShape("clean", 1.0, 83.0, 138.0, 94.0, 24.0, 50.0, 70.0, 0.9),
     "clean": LiftShape("clean", 1.0, 83.0, 138.0, 62.0, 31.0, 90.0, 210.0, 1.6),
-    "power-snatch": LiftShape("snatch", 0.78, 87.0, 141.0, 78.0, 28.0, 30.0, 70.0, 1.0),
-    "snatch": LiftShape("snatch", 0.78, 87.0, 141.0, 52.0, 35.0, 45.0, 150.0, 1.6),
+    "power-snatch": LiftShape("snatch", 0.78, 90.0, 128.0, 78.0, 28.0, 30.0, 70.0, 1.0),
+    "snatch": LiftShape("snatch", 0.78, 90.0, 128.0, 52.0, 35.0, 45.0, 150.0, 1.6),
 }
 
 
