@@ -27,6 +27,7 @@ from keenkettle.film.sightings import (
     is_likely,
     is_the_disc,
     largest,
+    sharper,
     sure_radius,
 )
 from keenkettle.film.tone import TONE_NOISE, best_tone, pictures_of
@@ -87,7 +88,7 @@ def find_disc(clip: Clip) -> DiscFound:
     looked = _near_keys(clip, numbers)
     if not set(looked) <= {int(k) for k in clip.key_frames}:
         clip.hold(looked)
-    family, score, circles_seen = _searched(clip, looked)
+    family, score, circles_seen, ever_seen = _searched(clip, looked)
     clear = is_clear(family, len(looked))
     if not clear or family_aspect(family) < ASIDE_ASPECT or _by_colour(clip, family):
         aside = clear and family_aspect(family) < ASIDE_ASPECT
@@ -105,7 +106,7 @@ def find_disc(clip: Clip) -> DiscFound:
         )
     middle = (clip.info.width - 1) / 2.0
     another = another_lifts(family, circles_seen, len(looked), middle)
-    shown = sorted(family, key=lambda s: -s.fit.support)
+    shown = sorted(sharper(family, ever_seen), key=lambda s: -s.fit.support)
     family = _to_rim(clip, shown)
     best = [(s.frame, s.fit.ring) for s in family[:MOST_FOR_TONE]]
     clip.tone = best_tone(clip, best, ringed=family is not shown)
@@ -123,39 +124,45 @@ def _widened(clip: Clip, looked: list[int], least: float) -> list[DiscSeen]:
     return seen + [s for w in WIDENED for s in _circles_on(clip, looked[1::2], True, w)]
 
 
-def _searched(clip: Clip, looked: list[int]) -> tuple[list[DiscSeen], float, list[DiscSeen]]:
-    """The likeliest disc, its worth, and all that was seen with it; looked for in one tone after
-    the other until it is clear. ``clip.tone`` is left at the last.
+def _searched(
+    clip: Clip, looked: list[int]
+) -> tuple[list[DiscSeen], float, list[DiscSeen], list[DiscSeen]]:
+    """The likeliest disc, its worth, all that was seen with it, and in all tones; looked for in one
+    after the other until it is clear. ``clip.tone`` is left at the last.
 
     A tone in which half of the looks show nothing likely is come back to where none is clear.
     """
     family: list[DiscSeen] = []
     with_it: list[DiscSeen] = []
+    ever: list[DiscSeen] = []
     score = 0.0
     half, rest = looked[::2], looked[1::2]
     put_off = []
     for tone, raised in SEARCHES:
         clip.tone = tone
         seen = _circles_on(clip, half, raised)
+        ever += seen
         first, _ = largest(seen, len(half))
         if not is_likely(first, len(half)):
             put_off.append((tone, raised, seen))
             continue
-        seen += _circles_on(clip, rest, raised, radius=sure_radius(first))
+        others = _circles_on(clip, rest, raised, radius=sure_radius(first))
+        seen, ever = seen + others, ever + others
         found, worth = largest(seen, len(looked))
         if worth > score:
             family, score, with_it = found, worth, seen
         if is_the_disc(family, len(looked)):
-            return family, score, with_it
+            return family, score, with_it, ever
     for tone, raised, seen in put_off:
         clip.tone = tone
-        seen += _circles_on(clip, rest, raised)
+        others = _circles_on(clip, rest, raised)
+        seen, ever = seen + others, ever + others
         found, worth = largest(seen, len(looked))
         if worth > score:
             family, score, with_it = found, worth, seen
         if is_the_disc(family, len(looked)):
             break
-    return family, score, with_it
+    return family, score, with_it, ever
 
 
 def _to_rim(clip: Clip, family: list[DiscSeen]) -> list[DiscSeen]:

@@ -23,6 +23,9 @@ ENOUGH, CLEAR_SUPPORT = 0.5, 0.65  # share of looks, and support, that end the s
 LIKELY_SUPPORT = 0.58  # of half of the looks, that may yet end it
 ONE_SHAPE, SHAPES = 0.035, 0.06  # spread of aspect: of one disc; that halves the worth
 ENOUGH_AGREE, SURE_SUPPORT = 3, 0.8  # looks, and their support, that settle the size
+#: Scatter of the rays of one edge, radii, and of those that go from one edge to another; and how
+#: far their middles may be apart.
+SHARP, RAGGED, ONE_MIDDLE = 0.006, 0.01, 0.12
 
 
 @dataclass(frozen=True)
@@ -104,6 +107,26 @@ def best_family(seen: list[DiscSeen]) -> tuple[list[DiscSeen], float]:
     lead = best[0]
     moving = _without_standing(best, [s for s in seen if _alike(s, lead)])
     return moving, best_score if moving is best else _worth(moving, lead.fit.ring.r)
+
+
+def sharper(family: list[DiscSeen], seen: list[DiscSeen]) -> list[DiscSeen]:
+    """The disc's sightings, or where they are ragged those of one sharp edge round the same middle:
+    half of a rim and half of a ring that is printed beside it look like one that is between them.
+
+    Args:
+        family: sightings of the disc.
+        seen: all that was seen, in any tone.
+    """
+    if float(np.median([s.fit.scatter_px / s.fit.ring.r for s in family])) <= RAGGED:
+        return family
+    own = {s.frame: s for s in family}
+    sharp = [
+        s for s in seen
+        if s.frame in own and s.fit.scatter_px <= SHARP * s.fit.ring.r
+        and _apart_px(s, own[s.frame]) < ONE_MIDDLE * s.fit.ring.r
+    ]  # fmt: skip
+    edge, _ = best_family(sharp)
+    return edge if len(edge) >= ENOUGH_AGREE and moved(edge) else family
 
 
 def another_lifts(
