@@ -7,6 +7,7 @@ from datetime import date, timedelta
 from sqlalchemy import update
 
 from keenkettle.club import look_up
+from keenkettle.club.bench_commands import AddClips
 from keenkettle.club.catalogue import film_lines
 from keenkettle.club.commands import AddClip, History, SetMark
 from keenkettle.club.copies import copy_in
@@ -90,6 +91,20 @@ class CatalogueTest(DemoCase):
         self.history.undo()
         self.assertTrue(made.exists())
         self.assertEqual(film_lines(self.store, made.name), [line])
+
+    def test_copies_are_put_aside_when_taking_them_in_is_undone_and_come_back(self):
+        self.store.clips_folder.mkdir(exist_ok=True)
+        copy, made = self.store.clips_folder / "film-abc.mp4", filmed_name(self.store, 1)
+        for path in (copy, made):
+            path.write_bytes(b"film")
+        files = [(p.resolve(), p.name, TODAY) for p in (copy, made, film().path)]
+        self.history.run(AddClips(1, files, self.store.clips_folder))
+        self.history.undo()
+        self.assertEqual([p.exists() for p, _, _ in files], [False, True, True])
+        self.assertIn("out-1-film-abc.mp4", [p.name for p in belongings(self.store, 1).own])
+        self.assertEqual(cut_off(self.store, 1), [made])  # offered again
+        self.history.redo()
+        self.assertEqual([p.exists() for p, _, _ in files], [True, True, True])
 
 
 class CopyTest(unittest.TestCase):

@@ -2,6 +2,7 @@
 
 import unittest
 from datetime import date, timedelta
+from pathlib import Path
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -53,7 +54,9 @@ def commands(draw):
         day = draw(DAYS)
         return lambda: WriteSession(1, day, text)
     return lambda: AddClips(
-        1, [(film().path.with_name(f"x{text.encode('utf-8', 'replace').hex()}.mp4"), text, TODAY)]
+        1,
+        [(film().path.with_name(f"x{text.encode('utf-8', 'replace').hex()}.mp4"), text, TODAY)],
+        Path("club"),
     )
 
 

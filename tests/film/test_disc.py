@@ -5,9 +5,12 @@ from dataclasses import replace
 from types import SimpleNamespace
 from unittest import mock
 
+import cv2
+import numpy as np
+
 from keenkettle.film import disc
 from keenkettle.film.rim import RimFit, Ring
-from keenkettle.film.sightings import DiscSeen, another_lifts
+from keenkettle.film.sightings import DiscSeen, another_lifts, sharper
 
 LOOKED = list(range(0, 90, 10))
 
@@ -75,6 +78,29 @@ class SearchTest(unittest.TestCase):
         rests = [DiscSeen(n, RimFit(Ring(300.0, 600.0, 56.0), 0.9, 0.3)) for n in LOOKED[:6]]
         family, _ = self.searched(rests + rises(56.0, 1.0, 0.9)[6:])
         self.assertEqual(len(family), len(LOOKED))
+
+    def test_no_ring_is_wider_than_an_upright_picture(self):
+        gray = np.full((1280, 720), 90, np.uint8)
+        cv2.circle(gray, (360, 640), 330, 150, -1)
+        cv2.circle(gray, (200, 1100), 70, 20, -1)
+        self.assertEqual([round(fit.ring.r, -1) for fit in disc.circles(gray)], [70.0])
+
+
+class SharperTest(unittest.TestCase):
+    def ring(self, radius, scatter_px, down=0.0):
+        return [replace(s, fit=replace(s.fit, scatter_px=scatter_px,
+                                       ring=replace(s.fit.ring, y=s.fit.ring.y + down)))
+                for s in rises(radius, 1.0, 0.9)]  # fmt: skip
+
+    def test_half_of_a_rim_and_half_of_a_printed_ring_give_way_to_the_rim(self):
+        ragged, rim = self.ring(66.0, 0.9, down=-3.0), self.ring(70.0, 0.3)
+        self.assertEqual(sharper(ragged, [*ragged, *rim[::2]]), rim[::2])
+
+    def test_what_is_sharp_already_or_has_nothing_sharp_about_it_is_kept(self):
+        ragged, rim = self.ring(66.0, 0.9), self.ring(70.0, 0.3)
+        self.assertEqual(sharper(rim, [*ragged, *rim]), rim)
+        self.assertEqual(sharper(ragged, [*ragged, *rim[:2]]), ragged)
+        self.assertEqual(sharper(ragged, self.ring(70.0, 0.3, down=30.0)), ragged)
 
 
 if __name__ == "__main__":

@@ -7,9 +7,11 @@ from datetime import date
 from pathlib import Path
 from typing import Any
 
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from keenkettle.club.commands import AddClip, SetMark
+from keenkettle.club.filmed import aside_in, rename_all, was_filmed
 from keenkettle.club.tables import ClipRow, NoteRow
 from keenkettle.coach.review import Filmed
 from keenkettle.film.plausible import Marks
@@ -200,20 +202,32 @@ class WriteReview:
 
 @dataclass
 class AddClips:
-    """Several files join an athlete's films at once: (path, hash, day)."""
+    """Several files join an athlete's films at once: (path, hash, day).
+
+    Copies that were made for it in the club's folder ``own`` are put aside when it is undone; a
+    film that was made here is offered again.
+    """
 
     athlete_id: int
     files: list[tuple[Path, str, date]]
+    own: Path
     name: str = "clips added"
     _each: list[AddClip] = field(default_factory=list)
+    _aside: list[tuple[Path, Path]] = field(default_factory=list)
 
     def do(self, session: Session) -> None:
         """Add them all; the files stay where they are."""
         self._each = self._each or [AddClip(self.athlete_id, *f) for f in self.files]
         for one in self._each:
             one.do(session)
+        rename_all([(aside, path) for path, aside in self._aside])
 
     def undo(self, session: Session) -> None:
         """Forget them again."""
         for one in reversed(self._each):
             one.undo(session)
+        session.flush()
+        left = set(session.scalars(select(ClipRow.path)))
+        gone = {str(path) for path, _, _ in self.files if not was_filmed(path)} - left
+        self._aside = aside_in(self.own, dict.fromkeys(gone, self.athlete_id))
+        rename_all(self._aside)

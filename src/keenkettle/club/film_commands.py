@@ -9,8 +9,7 @@ from typing import Any
 from sqlalchemy import delete, insert, select, update
 from sqlalchemy.orm import Session
 
-from keenkettle.club.filmed import put_aside
-from keenkettle.club.store import ClubError
+from keenkettle.club.filmed import aside_in, rename_all
 from keenkettle.club.tables import ClipRow, FindingRow, JudgedRow, MarkRow, NoteRow, PrescriptionRow
 
 HANGS_ON = (FindingRow, JudgedRow, MarkRow, NoteRow)
@@ -76,18 +75,11 @@ class TakeOut:
             session.execute(delete(t).where(t.clip_id.in_(self.clip_ids)))
         session.execute(delete(ClipRow).where(ClipRow.id.in_(self.clip_ids)))
         session.flush()
-        self._aside = self._to_put_aside(session)
-        _rename_all(self._aside)
-
-    def _to_put_aside(self, session: Session) -> list[tuple[Path, Path]]:
         left = set(session.scalars(select(ClipRow.path)))
         clips = next(rows for table, rows in self._rows if table is ClipRow)
         mine = {row["path"]: row["athlete_id"] for row in clips if row["path"] not in left}
-        return [
-            (Path(path), put_aside(Path(path), athlete))
-            for path, athlete in mine.items()
-            if Path(path).resolve().parent == self.own.resolve()
-        ]
+        self._aside = aside_in(self.own, mine)
+        rename_all(self._aside)
 
     def undo(self, session: Session) -> None:
         """Put them back as they were."""
@@ -101,21 +93,4 @@ class TakeOut:
             session.execute(
                 update(PrescriptionRow).where(PrescriptionRow.id == drill).values(clip_id=clip_id)
             )
-        _rename_all([(aside, path) for path, aside in self._aside])
-
-
-def _rename_all(pairs: list[tuple[Path, Path]]) -> None:
-    """All or none; files that somebody has deleted meanwhile are no error."""
-    done: list[tuple[Path, Path]] = []
-    for path, to in pairs:
-        try:
-            if path.exists():
-                path.rename(to)
-                done.append((path, to))
-        except OSError as err:
-            for was, now in done:
-                now.rename(was)
-            raise ClubError(
-                f"{path.name} cannot be renamed ({err.strerror}), so nothing has changed; "
-                "see that the club's folder can be written"
-            ) from err
+        rename_all([(aside, path) for path, aside in self._aside])

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from sqlalchemy import select
 
-from keenkettle.club.store import Store
+from keenkettle.club.store import ClubError, Store
 from keenkettle.club.tables import ClipRow
 
 
@@ -19,6 +19,11 @@ def filmed_name(store: Store, athlete_id: int) -> Path:
     """
     store.clips_folder.mkdir(exist_ok=True)
     return store.clips_folder / f"filmed-{athlete_id}-{datetime.now():%Y-%m-%d-%H%M%S}.mp4"
+
+
+def was_filmed(path: Path) -> bool:
+    """Whether a film in the club's folder was made here, by its name."""
+    return path.name.startswith("filmed-")
 
 
 def cut_off(store: Store, athlete_id: int) -> list[Path]:
@@ -41,3 +46,33 @@ def put_aside(path: Path, athlete_id: int) -> Path:
 def aside_of(store: Store, athlete_id: int) -> list[Path]:
     """Films of this athlete in the club's folder that were taken out of the records."""
     return sorted(store.clips_folder.glob(f"out-{athlete_id}-*"))
+
+
+def aside_in(own: Path, paths: dict[str, int]) -> list[tuple[Path, Path]]:
+    """Of films and whose they are, those in the club's folder, and where they are put aside."""
+    return [
+        (Path(path), put_aside(Path(path), athlete_id))
+        for path, athlete_id in paths.items()
+        if Path(path).resolve().parent == own.resolve()
+    ]
+
+
+def rename_all(pairs: list[tuple[Path, Path]]) -> None:
+    """All or none; files that somebody has deleted meanwhile are no error.
+
+    Raises:
+        ClubError: one cannot be renamed.
+    """
+    done: list[tuple[Path, Path]] = []
+    for path, to in pairs:
+        try:
+            if path.exists():
+                path.rename(to)
+                done.append((path, to))
+        except OSError as err:
+            for was, now in done:
+                now.rename(was)
+            raise ClubError(
+                f"{path.name} cannot be renamed ({err.strerror}), so nothing has changed; "
+                "see that the club's folder can be written"
+            ) from err

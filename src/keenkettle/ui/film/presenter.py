@@ -146,7 +146,7 @@ class FilmPresenter:
             else:
                 new[each.sha256] = (path, each.sha256, each.filmed_on)
         if new:
-            self.history.run(AddClips(athlete.id, list(new.values())))
+            self.history.run(AddClips(athlete.id, list(new.values()), self.store.clips_folder))
         self.refresh_clips()
         paths = {path for path, _, _ in new.values()}
         return [c for c in self.state.clips if c.path in paths or c.id in ids]
