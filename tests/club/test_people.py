@@ -1,9 +1,20 @@
 """Athletes' facts: to the records' JSON and back, older records, and what judgement sees."""
 
 import unittest
+from dataclasses import replace
 from datetime import date
 
-from keenkettle.club.people import Facts, Pain, facts_of, person_of, read_facts, write_facts
+from keenkettle.club.people import (
+    Facts,
+    Pain,
+    facts_of,
+    fitted_by,
+    person_of,
+    read_facts,
+    set_hips_of,
+    write_facts,
+)
+from keenkettle.club.stale import stamp
 from keenkettle.club.tables import Athlete
 from keenkettle.coach.person import Best, CheckResult
 from keenkettle.fit.grip import Trial
@@ -29,6 +40,26 @@ FULL = Facts(
     liking={"snatch": 2},
     rating={"clean": 4},
 )
+
+
+class FittedTest(unittest.TestCase):
+    def test_hips_are_fitted_for_grips_that_are_settled(self):
+        able = replace(FULL, hip_deg=None)
+        stiff, kit = (
+            Athlete(name="Kit", stature_mm=1720.0, facts=write_facts(f)) for f in (FULL, able)
+        )
+        self.assertEqual(set_hips_of(stiff), {})  # the floor is out of reach
+        hips = set_hips_of(kit)
+        self.assertEqual(list(hips), ["snatch"])
+        self.assertTrue(250.0 < hips["snatch"][0] < 420.0)
+        wider = Athlete(
+            name="Kit", stature_mm=1720.0,
+            facts=write_facts(replace(able, grips_mm={"snatch": 990.0})),
+        )  # fmt: skip
+        self.assertLess(set_hips_of(wider)["snatch"][0], hips["snatch"][0])
+        self.assertNotEqual(stamp("snatch", False, wider), stamp("snatch", False, kit))
+        bare = Athlete(name="Kit", stature_mm=1720.0, facts={})
+        self.assertEqual((set_hips_of(bare), fitted_by(bare)), ({}, ""))
 
 
 class FactsTest(unittest.TestCase):

@@ -67,6 +67,21 @@ class SeverityTest(unittest.TestCase):
         self.assertNotIn("bar-away-from-hip", found(bar_hip_gap=140.0, ref=Reference(None, 120.0)))
         self.assertIn("bar-away-from-hip", found(bar_hip_gap=140.0))
 
+    def test_hips_are_judged_against_the_pose_that_was_fitted(self):
+        def weak(over, sigma_mm=10.0, lift="power-clean"):
+            ref = Reference(set_hip_mm={"clean": (380.0, sigma_mm)})
+            return found(
+                find_lift(lift), ref, hip_over_bar_lift_off=over, shoulder_lead_lift_off=30.0
+            ).get("weak-set")
+
+        self.assertIsNone(weak(430.0))
+        self.assertEqual((weak(455.0).severity, weak(500.0).severity), ("note", "fix"))
+        self.assertEqual(weak(300.0).evidence[0].relation, "below")
+        self.assertLess(weak(455.0, sigma_mm=40.0).confidence, 0.7)
+        self.assertIsNone(weak(500.0, lift="hang-power-clean"))
+        untold = found(hip_over_bar_lift_off=500.0, shoulder_lead_lift_off=30.0)
+        self.assertNotIn("weak-set", untold)
+
 
 class VerdictTest(unittest.TestCase):
     def test_roots_come_before_what_follows_from_them(self):

@@ -16,6 +16,7 @@ from keenkettle.fit.set_position import (
     SetPositionError,
     dorsiflexion_deg,
     fit_set_position,
+    fitted_hip,
     planar_arm,
 )
 
@@ -117,6 +118,17 @@ class SetPositionTest(unittest.TestCase):
         lengths = make_lengths(1940.0)
         limits = Limits(25.0, 115.0, raises_mm=(0.0, 140.0))
         self.assertEqual(fit_set_position(lengths, 560.0, limits).raise_mm, 140.0)
+
+    def test_the_hip_over_the_bar_is_that_of_the_pose_and_surer_by_the_tape(self):
+        own = make_lengths(1720.0)
+        pose = fit_set_position(own, 560.0).pose
+        hip, guessed_sd = fitted_hip(1720.0, {}, 560.0, Limits())
+        self.assertAlmostEqual(hip, pose.points["hip"][1] - 225.0, delta=0.5)
+        tape = {n: own[n] for n in ("arm", "shoulder_height", "hip_crease", "knee_height")}
+        same, tape_sd = fitted_hip(1720.0, tape, 560.0, Limits())
+        self.assertAlmostEqual(same, hip, delta=8.0)
+        self.assertLess(tape_sd, 0.6 * guessed_sd)
+        self.assertIsNone(fitted_hip(1940.0, {}, 1000.0, Limits(ankle_deg=5.0, hip_deg=90.0)))
 
     def test_wrong_limits_are_refused(self):
         with self.assertRaisesRegex(SetPositionError, "hip range is 300"):

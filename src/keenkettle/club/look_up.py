@@ -8,7 +8,7 @@ from pathlib import Path
 
 from sqlalchemy import desc, select
 
-from keenkettle.club.people import person_of
+from keenkettle.club.people import person_of, set_hips_of
 from keenkettle.club.store import ClubError, Store
 from keenkettle.club.tables import (
     Athlete,
@@ -249,7 +249,11 @@ def request_for(store: Store, clip_id: int) -> Request:
 
 def reference_of(athlete: Athlete) -> Reference:
     """The athlete's own lengths."""
-    return Reference(stature_mm=athlete.stature_mm, touching_mm=athlete.touching_mm)
+    return Reference(
+        stature_mm=athlete.stature_mm,
+        touching_mm=athlete.touching_mm,
+        set_hip_mm=set_hips_of(athlete),
+    )
 
 
 def state_of(store: Store, athlete: Athlete) -> AthleteState:

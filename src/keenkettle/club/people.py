@@ -8,11 +8,21 @@ from __future__ import annotations
 from dataclasses import dataclass, field, replace
 from datetime import date
 from typing import Any
+from zlib import crc32
 
 from keenkettle.club.tables import Athlete
 from keenkettle.coach.person import Best, CheckResult, OnFilm, Person
 from keenkettle.fit.grip import Trial
-from keenkettle.fit.set_position import dorsiflexion_deg
+from keenkettle.fit.lengths import LengthError
+from keenkettle.fit.set_position import (
+    ANKLE_DEG,
+    HIP_DEG,
+    Limits,
+    SetPositionError,
+    dorsiflexion_deg,
+    fitted_hip,
+)
+from keenkettle.lifter.body import BodyError
 
 DAYS_IN_YEAR = 365.25
 MOST_RANGE_DEG = 60.0  # no ankle bends further
@@ -200,6 +210,41 @@ def write_facts(facts: Facts) -> dict[str, Any]:
 def facts_of(athlete: Athlete) -> Facts:
     """An athlete's facts."""
     return read_facts(athlete.facts)
+
+
+def limits_of(facts: Facts) -> Limits:
+    """The athlete's ranges; what was not measured counts as usual."""
+    return Limits(
+        ANKLE_DEG if facts.ankle_range_deg is None else facts.ankle_range_deg,
+        HIP_DEG if facts.hip_deg is None else facts.hip_deg,
+    )
+
+
+def fitted_by(athlete: Athlete) -> str:
+    """What the fitted set position hangs on, in short; empty where no grip is settled."""
+    facts = facts_of(athlete)
+    if not facts.grips_mm:
+        return ""
+    told = sorted(facts.grips_mm.items()), sorted(facts.lengths_mm.items()), limits_of(facts)
+    return f" {crc32(repr(told).encode()):08x}"
+
+
+def set_hips_of(athlete: Athlete) -> dict[str, tuple[float, float]]:
+    """By family, the hip over the bar in the set position that is fitted to the athlete, mm, and
+    its standard deviation; only for grips that are settled.
+    """
+    facts, out = facts_of(athlete), {}
+    for family in ("clean", "snatch"):
+        grip_mm = facts.grips_mm.get(family)
+        if grip_mm is None or athlete.stature_mm is None:
+            continue
+        try:
+            fitted = fitted_hip(athlete.stature_mm, facts.lengths_mm, grip_mm, limits_of(facts))
+        except (BodyError, LengthError, SetPositionError):
+            continue  # said where they are typed
+        if fitted is not None:
+            out[family] = fitted
+    return out
 
 
 def person_of(

@@ -5,26 +5,24 @@ from __future__ import annotations
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from keenkettle.club.people import fitted_by
 from keenkettle.club.store import Store
 from keenkettle.club.tables import Athlete, ClipRow, JudgedRow
 
-ASKED = (
-    ClipRow.id, JudgedRow.stamp, ClipRow.lift, ClipRow.lift_guessed, Athlete.stature_mm,
-    Athlete.touching_mm,
-)  # fmt: skip
 
-
-def stamp(
-    lift: str | None, guessed: bool, stature_mm: float | None, touching_mm: float | None
-) -> str:
-    """What a judgement hangs on beside the film: the lift where the coach named it, the body."""
-    return f"{'' if guessed else lift or ''} {stature_mm or 0:.1f} {touching_mm or 0:.1f}"
+def stamp(lift: str | None, guessed: bool, athlete: Athlete) -> str:
+    """What a judgement hangs on beside the film: the lift where the coach named it, the body, and
+    the set position that is fitted to it.
+    """
+    stature_mm, touching_mm = athlete.stature_mm or 0.0, athlete.touching_mm or 0.0
+    fitted = fitted_by(athlete)
+    return f"{'' if guessed else lift or ''} {stature_mm:.1f} {touching_mm:.1f}{fitted}"
 
 
 def keep_stamp(session: Session, row: ClipRow) -> None:
     """Note for what a clip was judged, as the records are now."""
     athlete = session.get_one(Athlete, row.athlete_id)
-    now = stamp(row.lift, row.lift_guessed, athlete.stature_mm, athlete.touching_mm)
+    now = stamp(row.lift, row.lift_guessed, athlete)
     kept = session.scalar(select(JudgedRow).where(JudgedRow.clip_id == row.id))
     if kept is None:
         session.add(JudgedRow(clip_id=row.id, stamp=now))
@@ -36,13 +34,15 @@ def stale_clips(store: Store) -> list[int]:
     """Analysed clips that were judged for another body or lift, the newest first."""
     with store.session() as s:
         rows = s.execute(
-            select(*ASKED)
+            select(
+                ClipRow.id, JudgedRow.stamp, ClipRow.lift, ClipRow.lift_guessed, ClipRow.athlete_id
+            )
             .join(JudgedRow, JudgedRow.clip_id == ClipRow.id)
-            .join(Athlete, Athlete.id == ClipRow.athlete_id)
             .order_by(ClipRow.filmed_on.desc())
         ).all()
-    return [
-        clip_id
-        for clip_id, judged_for, lift, guessed, stature_mm, touching_mm in rows
-        if judged_for != stamp(lift, guessed, stature_mm, touching_mm)
-    ]
+        athletes = {a.id: a for a in s.scalars(select(Athlete))}
+        return [
+            clip_id
+            for clip_id, judged_for, lift, guessed, athlete_id in rows
+            if judged_for != stamp(lift, guessed, athletes[athlete_id])
+        ]

@@ -12,7 +12,7 @@ from keenkettle.measure.sheet import UNITS
 
 SEVERITIES = ("note", "fix", "stop")
 RELATIONS = ("above", "below", "outside")
-SCALES = ("", "touching_mm", "stature_mm", "arm_mm", "target_mm")
+SCALES = ("", "touching_mm", "stature_mm", "arm_mm", "target_mm", "set_hip_mm")
 
 
 @dataclass(frozen=True)

@@ -6,7 +6,8 @@ listed as not judged, with what would decide it.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
+from math import hypot
 from statistics import NormalDist
 
 from keenkettle.coach.faults import Fault, Test, all_faults
@@ -22,17 +23,23 @@ ARM_SHARE = 0.386  # shoulder to grip: Winter (2009), upper arm + forearm + half
 LIKELY = 0.60  # a finding must be so probable at least; most are far surer
 CLOSE = 0.80  # a less probable one is close to the limit; nothing is put down to it
 GOOD_SIGMAS = 2.0
+NEEDS = {"set_hip_mm": "needs the athlete's grip, settled where the set position is fitted"}
 MOST_GOOD = 4
 
 
 @dataclass(frozen=True)
 class Reference:
-    """This athlete's own lengths in mm; None where neither measured nor estimable."""
+    """This athlete's own lengths in mm; None where neither measured nor estimable.
+
+    ``set_hip_mm``: by family, the hip over the bar in the set position that was fitted to the
+    athlete, from the floor, and its standard deviation.
+    """
 
     stature_mm: float | None = None
     touching_mm: float | None = None
     arm_mm: float | None = None
     heights_mm: dict[str, float] = field(default_factory=dict)
+    set_hip_mm: dict[str, tuple[float, float]] = field(default_factory=dict)
 
     def value(self, name: str, lift: Lift) -> float | None:
         """The length a limit is scaled by."""
@@ -42,11 +49,21 @@ class Reference:
             return self.stature_mm
         if name == "arm_mm":
             return self.arm_mm or (ARM_SHARE * self.stature_mm if self.stature_mm else None)
+        if name == "set_hip_mm":
+            return self._set_hip(lift)[0]
         if name == "target_mm" and lift.target:
             measured = self.heights_mm.get(lift.target)
             share = TARGET_SHARE.get(lift.target)
             return measured or (share * self.stature_mm if share and self.stature_mm else None)
         return None
+
+    def _set_hip(self, lift: Lift) -> tuple[float | None, float]:
+        known = self.set_hip_mm if lift.start == "floor" else {}
+        return known.get(lift.family, (None, 0.0))
+
+    def error(self, name: str, lift: Lift) -> float:
+        """Standard deviation of a length that is fitted; of those that are measured it is none."""
+        return self._set_hip(lift)[1] if name == "set_hip_mm" else 0.0
 
 
 @dataclass(frozen=True)
@@ -119,8 +136,9 @@ def _try(test: Test, measures: Measures, ref: Reference, lift: Lift) -> _Outcome
         return measure.why if measure else "was not measured"
     limits = _limits(test, ref, lift)
     if limits is None:
-        return "needs the athlete's stature"
+        return NEEDS.get(test.plus, "needs the athlete's stature")
     value = measure.value
+    measure = replace(measure, sigma=hypot(measure.sigma, ref.error(test.plus, lift)))
     worst = max(limits, key=lambda p: value - p[0] if p[1] == "above" else p[0] - value)
     beyond = value - worst[0] if worst[1] == "above" else worst[0] - value
     outcome = _Outcome(beyond, worst[0], measure, test)

@@ -147,10 +147,11 @@ def load_text(drill: Drill, athlete: AthleteState) -> str:
 
 def worked_if(fault: Fault, lift: Lift) -> str:
     """What must be seen on the next clips for the drill to have worked."""
-    tests = [t for t in fault.tests_for(lift) if t.severity == "note"] or fault.tests_for(lift)
+    tests = fault.tests_for(lift)
     if not tests:
         return f"Worked if: not seen on {WORKED_CLIPS} clips running."
-    t = tests[0]
+    main = [t for t in tests if t.metric == tests[0].metric]
+    t = next((t for t in main if t.severity == "note"), main[0])
     from keenkettle.measure.sheet import UNITS
 
     unit = UNITS[t.metric]

@@ -17,7 +17,7 @@ from typing import Any
 import numpy as np
 
 from keenkettle.fit.grip import joint_width
-from keenkettle.fit.lengths import Lengths
+from keenkettle.fit.lengths import LengthError, Lengths, make_lengths
 from keenkettle.measure.geometry import FloatArray, included_deg
 
 SHIN_MM = 62.0  # shin depth plus half a bar
@@ -385,6 +385,44 @@ def fit_set_position(lengths: Lengths, grip_mm: float, limits: Limits | None = N
         gain_hip_deg=gains["hip"],
         arm_mm=chain.arm,
     )
+
+
+#: What a good lifter's hips may be higher or lower than in the pose with the least effort, mm.
+POSE_SD_MM = 15.0
+
+
+def fitted_hip(
+    stature_mm: float, measured_mm: dict[str, float], grip_mm: float, limits: Limits
+) -> tuple[float, float] | None:
+    """Hip over the middle of the bar in the fitted set position from the floor, mm, and its
+    standard deviation by the errors of the lengths; None where the floor is out of reach.
+
+    Raises:
+        BodyError, LengthError: the lengths cannot be of a body.
+    """
+
+    def hip(measured: dict[str, float]) -> float | None:
+        lengths = make_lengths(stature_mm, measured)
+        chain = _Chain(lengths, limits, planar_arm(lengths, grip_mm))
+        if chain.margin(0.0) < 0.0:
+            return None
+        points = _pose(chain, chain.easiest(0.0), 0.0).points
+        return float(points["hip"][1] - points["bar"][1])
+
+    fitted, lengths = hip(measured_mm), make_lengths(stature_mm, measured_mm)
+    if fitted is None:
+        return None
+    error = POSE_SD_MM
+    for name in ("arm", "shoulder_height", "hip_crease", "knee_height"):
+        other = None
+        for step in (1.0, -1.0):
+            try:
+                moved = {**measured_mm, name: lengths[name] + step * lengths.sigma[name]}
+                other = hip(moved) if other is None else other
+            except LengthError:
+                continue
+        error = float(np.hypot(error, 0.0 if other is None else other - fitted))
+    return fitted, error
 
 
 def whole_cm(value_mm: float | None) -> int | None:

@@ -227,6 +227,10 @@ def _trunk(s: Sheet) -> None:
         i = at[0] + int(np.nanargmin(trunk[at[0] : at[1] + 1]))
         sigma = np.sqrt(2.0) * line_sigma(m, i, "hip", "shoulder")
         s.put("trunk_drop", trunk[at[0]] - trunk[i], sigma, i)
+    if at := s.needs("hip_over_bar_lift_off", ("hip",), "lift_off"):
+        over = m.joints["hip"][:, 1] - m.bar[:, 1]
+        error = np.hypot(sigma_at(m, at[0], "hip"), moment_sigma(m, over, at[0]))
+        s.put("hip_over_bar_lift_off", over[at[0]], float(np.hypot(error, m.bar_sigma)), at[0])
     for name, event in (
         ("shoulder_lead_lift_off", "lift_off"),
         ("shoulder_lead_knee_pass", "knee_pass"),

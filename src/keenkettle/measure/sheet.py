@@ -21,7 +21,8 @@ UNITS = {
     "start_travel": "mm", "lowering_gap": "mm", "implement_gap": "mm", "side_difference": "1",
     "knee_after_drive": "deg", "hip_extension": "deg", "knee_extension": "deg",
     "ankle_extension": "deg", "trunk_lift_off": "deg", "trunk_knee_pass": "deg",
-    "trunk_drop": "deg", "shoulder_lead_lift_off": "mm", "shoulder_lead_knee_pass": "mm",
+    "trunk_drop": "deg", "hip_over_bar_lift_off": "mm", "shoulder_lead_lift_off": "mm",
+    "shoulder_lead_knee_pass": "mm",
     "elbow_before_extension": "deg", "heel_rise_lead": "ms", "foot_shift": "mm",
     "flight_time": "ms", "foot_lift": "mm", "turnover_time": "ms", "feet_hands_gap": "ms",
     "elbow_rack": "deg", "elbow_rack_bottom": "deg", "catch_thigh": "deg",
@@ -35,7 +36,7 @@ UNITS = {
 #: Measures that go up and down, or are times, and so do not ask how the camera is turned.
 UPRIGHT = frozenset({
     "bar_peak_velocity", "bar_peak_height", "bar_peak_above_floor", "catch_drop", "sink",
-    "turnover_time", "flight_time", "foot_lift", "dip_depth",
+    "turnover_time", "flight_time", "foot_lift", "dip_depth", "hip_over_bar_lift_off",
 })  # fmt: skip
 
 #: Root mean square error of events that hang on joints (power position, knee, contact), of

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QPoint, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QPainter, QRegion
 from PyQt6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
-from keenkettle.club.people import Facts
+from keenkettle.club.people import Facts, limits_of
 from keenkettle.club.tables import Athlete
 from keenkettle.files import CannotWriteError
 from keenkettle.fit.grip import (
@@ -26,7 +26,6 @@ from keenkettle.fit.lengths import LengthError, Lengths, make_lengths
 from keenkettle.fit.set_position import (
     ANKLE_DEG,
     HIP_DEG,
-    Limits,
     SetFit,
     SetPositionError,
     dorsiflexion_deg,
@@ -228,7 +227,7 @@ class FitView(QWidget):
             return
         lift = "snatch" if self.which.currentText() == "snatch" else "clean"
         grip = self.grip.grip_mm if lift == "snatch" else self.fit.clean
-        self.set = fit_set_position(n, grip, _limits(self.facts))
+        self.set = fit_set_position(n, grip, limits_of(self.facts))
         s, pose = self.set, self.set.pose
         points = {k: v for k, v in pose.points.items() if k != "bar"}
         b = n.body
@@ -262,7 +261,7 @@ class FitView(QWidget):
                 wall_mm=_centimetres(self.walls, "knee to wall", MOST_WALL_CM),
                 stance_mm=_centimetres(self.stances, "heels apart", MOST_STANCE_CM),
             )
-            _limits(facts)
+            limits_of(facts)
         except (SetPositionError, TypedError) as err:
             self.said.emit(f"Not kept: {err}")
             return
@@ -390,14 +389,6 @@ def _stance_words(facts: Facts, n: Lengths) -> str:
     if unknown:
         said.append(f"Not measured, taken as usual: {' and '.join(unknown)}.")
     return " ".join(said)
-
-
-def _limits(facts: Facts) -> Limits:
-    """The athlete's ranges; what was not measured counts as usual."""
-    return Limits(
-        ANKLE_DEG if facts.ankle_range_deg is None else facts.ankle_range_deg,
-        HIP_DEG if facts.hip_deg is None else facts.hip_deg,
-    )
 
 
 def _set_words(s: SetFit, lift: str) -> str:
