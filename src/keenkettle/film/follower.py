@@ -63,7 +63,9 @@ FOUND_AGAIN_SUPPORT = 0.45
 #: Among a dozen samples of noise alone one ray in five has an edge so far above the rest.
 SURE_EDGE = 3.0
 FAR_SUPPORT = 0.62  # far from where it was lost, by the rim alone
-ROUGH_R, ROUGH_PX = 0.035, 1.2  # rays of one rim agree better; radii and pixels
+#: Rays of one rim agree better, radii and pixels; and where it is found far from where it was.
+ROUGH_R, ROUGH_PX, FAR_ROUGH_R, FAR_ROUGH_PX = 0.035, 1.2, 0.013, 0.7
+FAR_R = 1.5  # radii
 OFF_COURSE = 0.2  # support that a fit a tenth of a radius off its course must have more
 WIDE_SEARCH_EVERY = 2  # while lost, the whole picture is searched on every second frame
 
@@ -116,7 +118,7 @@ class DiscFollower:
             fit = self._by_print(before, gray, pictures, fit)
         else:
             self.by_print = 0
-        if fit is None or self._strays(fit):
+        if fit is None or self._strays(fit) or self._elsewhere(fit):
             self._lose()
             return
         now = np.array([fit.ring.x, fit.ring.y])
@@ -158,6 +160,15 @@ class DiscFollower:
             return False
         off = float(np.hypot(*(_middle(fit) - self.at - self.speed)))
         return fit.support < PLAIN_RIM and off > STRAYS_R * (self.lost_for + 1) * self.ring.r
+
+    def _elsewhere(self, fit: RimFit) -> bool:
+        """Whether a disc that was lost would be far from where it was by a rim that is none too
+        sharp: in a dark or grainy picture there are such rings everywhere.
+        """
+        if self.at is None or not self.lost_for or fit.support >= PLAIN_RIM:
+            return False
+        far = float(np.hypot(*(_middle(fit) - self.at))) > FAR_R * self.ring.r
+        return far and fit.scatter_px > max(FAR_ROUGH_R * self.ring.r, FAR_ROUGH_PX)
 
     def _stay(self) -> None:
         """Go on where it stands."""
@@ -442,7 +453,7 @@ class DiscFollower:
         best: RimFit | None = None
         for xy in starts:
             fit = self._again(shown, self._outline(xy), max(0.12 * r, 3.0))
-            far = self.at is None or float(np.hypot(*(xy - self.at))) > 1.5 * r
+            far = self.at is None or float(np.hypot(*(xy - self.at))) > FAR_R * r
             needed = FAR_SUPPORT if far else FOUND_AGAIN_SUPPORT
             if fit is None or fit.support < needed or self._jumped(fit.ring):
                 continue
