@@ -1,6 +1,7 @@
 """Gaps gone into from behind, tracks that went astray, marks that stay."""
 
 import unittest
+from dataclasses import replace
 
 import numpy as np
 
@@ -73,6 +74,19 @@ class StrayTest(unittest.TestCase):
         for off, strays in ((0.3, False), (0.5, True)):
             fit = RimFit(Ring(float(ahead[0]) + off * R, float(ahead[1]), R), 0.5, 1.0)
             self.assertEqual(f._strays(fit), strays, off)
+
+    def test_one_that_was_lost_is_found_far_away_by_a_sharp_rim_only(self):
+        f = follower()
+        f.step(FILM[0], FILM[0])
+        x, y = f.at
+        for lost, off, support, scatter_px, doubted in (
+            (5, 4.0, 0.7, 1.0, True), (5, 4.0, 0.7, 0.4, False), (5, 4.0, 0.9, 1.0, False),
+            (5, 1.0, 0.7, 1.0, False), (0, 4.0, 0.7, 1.0, False),
+        ):  # fmt: skip
+            f.lost_for = lost
+            f.ring = replace(f.ring, r=54.0)  # where a rim is seen to half a pixel
+            fit = RimFit(Ring(x + off * 54.0, y, 54.0), support, scatter_px)
+            self.assertEqual(f._elsewhere(fit), doubted, (lost, off, support, scatter_px))
 
     def test_one_that_was_hardly_seen_may_be_anywhere(self):
         f = follower()
