@@ -39,7 +39,8 @@ RATE_HZ = 1000
 SET_S = 0.7  # still before lift-off
 HOLD_S = 0.8  # still at the end
 SOFT_S = 0.012  # a bar is not pushed sideways from one moment to the next
-FINISH_S = 0.04  # release to full extension
+#: Release to full extension, by family: with a faster bar it is sooner.
+FINISH_S = {"clean": 0.05, "snatch": 0.04}
 LIMB_SOFT_S = 0.016  # joints move below about 8 Hz (Winter 2009, ch. 3: gait below 6 Hz)
 DROP_A = -3500.0  # hips just after extension, mm/s2
 FREE_A, LATE_A = -6500.0, -9700.0  # bar acceleration at extension and at its peak, mm/s2
@@ -103,9 +104,9 @@ def _make_pull(body: Body, recipe: Recipe, speed: float, keys: PullKeys) -> tupl
     return _Pull(path, times, t0), accel
 
 
-def _bar_flight(release: State) -> tuple[State, float, State]:
+def _bar_flight(release: State, finish_s: float) -> tuple[State, float, State]:
     """Bar height state at extension, time from there to the peak, state at the peak."""
-    ext = after_ramp(release, FINISH_S, FREE_A)
+    ext = after_ramp(release, finish_s, FREE_A)
     rise_s = -2.0 * ext.v / (FREE_A + LATE_A)
     return ext, rise_s, after_ramp(ext, rise_s, LATE_A)
 
@@ -113,7 +114,8 @@ def _bar_flight(release: State) -> tuple[State, float, State]:
 def _peak_height(body: Body, recipe: Recipe, speed: float, keys: PullKeys) -> float:
     pull, accel = _make_pull(body, recipe, speed, keys)
     y = float(pull.path.bar[-1, 1])
-    return _bar_flight(State(y, speed * 1000.0, accel * 1000.0))[2].x
+    release = State(y, speed * 1000.0, accel * 1000.0)
+    return _bar_flight(release, FINISH_S[recipe.shape.family])[2].x
 
 
 def _release_speed(body: Body, recipe: Recipe, stance: Stance | None, keys: PullKeys) -> float:
@@ -169,9 +171,9 @@ def _build(recipe: Recipe, own_body: Body | None) -> SimMotion:
     speed = _release_speed(body, recipe, stance, keys)
     pull, accel = _make_pull(body, recipe, speed, keys)
     release = State(float(pull.path.bar[-1, 1]), speed * 1000.0, accel * 1000.0)
-    ext, rise_s, peak = _bar_flight(release)
+    ext, rise_s, peak = _bar_flight(release, FINISH_S[recipe.shape.family])
     t_release = SET_S + float(pull.t[-1])
-    t_ext = t_release + FINISH_S
+    t_ext = t_release + FINISH_S[recipe.shape.family]
     t_peak = t_ext + rise_s
     if stance is None:
         return _finish_pull(body, recipe, pull, release, ext, peak, (t_release, t_ext, t_peak))
@@ -225,7 +227,8 @@ def _body_in_pull(
         rate = float((values[-1] - values[-8]) / (pull.t[-1] - pull.t[-8]))
         gap = goal - float(values[-1])
         # A rate that would carry past the goal is softened: extension must not overshoot.
-        rate = float(np.clip(rate, min(0.0, 2.2 * gap / FINISH_S), max(0.0, 2.2 * gap / FINISH_S)))
+        most = 2.2 * gap / (line.extension - line.release)
+        rate = float(np.clip(rate, min(0.0, most), max(0.0, most)))
         ending = quintic(
             t, line.release, line.extension, State(float(values[-1]), rate), State(goal)
         )
