@@ -22,10 +22,10 @@ KNEE_CLEAR_MM = 72.0
 KNEE_LEAD_MM = 20.0  # shoulders ahead of the bar as it passes the knee
 #: The first pull ends with the bar so far above the knee, or higher for a back that keeps its
 #: angle; and with knees so long.
-ABOVE_KNEE_MM, FIRST_PULL_KNEE_DEG, RE_BEND_KNEE_DEG = 60.0, 150.0, 164.0
+ABOVE_KNEE_MM, FIRST_PULL_KNEE_DEG, RE_BEND_KNEE_DEG = 60.0, 149.0, 164.0
 #: Along ``s``: knees go on bending for so long after the trunk is up, or bent knees would go with a
 #: trunk that is still on its way.
-KNEES_LATER = 0.2
+KNEES_LATER = {"clean": 0.0, "snatch": 0.3}
 THIGH_TOUCH_MM = 88.0  # thigh depth plus half a bar, from the femur's line
 HIP_TOUCH_MM = 102.0  # hip joint to bar centre, bar held in
 SET_LEAD_MM = 45.0
@@ -244,7 +244,7 @@ def pull_path(
 
     def channel(name: str) -> FloatArray:
         values = [getattr(k, name) for k in keys]
-        later = KNEES_LATER if name in ("knee", "lean") else 0.0
+        later = KNEES_LATER[recipe.shape.family] if name in ("knee", "lean") else 0.0
         at = [p + later * (p == 2.0) for p in places]
         return np.asarray(PchipInterpolator(at, values)(s))
 

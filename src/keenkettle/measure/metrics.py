@@ -215,7 +215,6 @@ def _trunk(s: Sheet) -> None:
             value = float(trunk[at[0]])
             error = inclination_sigma(m, at[0], "hip", "shoulder")
             if event == "power_position":
-                value = _at_least_knee(m, at[0], trunk)
                 error = np.hypot(error, _range_near_power(m, at[0], trunk))
             elif event == "knee_pass":
                 value, moment = _passing_knee(m, at[0], trunk)
@@ -254,21 +253,6 @@ def _passing_knee(m: Motion, i: int, values: FloatArray) -> tuple[float, float]:
     share = float(np.clip(before / (before - after), 0.0, 1.0)) if before < after else 1.0
     passed = float(values[i - 1] + share * (values[i] - values[i - 1]))
     return passed, moment_sigma(m, values, i, _pass_frames(m, i))
-
-
-def _at_least_knee(m: Motion, i: int, values: FloatArray) -> float:
-    """A value (N,) where the knee is bent most, between samples: a trunk turns by 10 degrees from
-    one frame to the next there.
-    """
-    if not m.has("ankle", "knee", "hip") or not 0 < i < len(values) - 1:
-        return float(values[i])
-    near = slice(i - 1, i + 2)
-    knee = included_deg(*(m.joints[n][near] for n in ("ankle", "knee", "hip")))
-    bend = knee[0] - 2.0 * knee[1] + knee[2]
-    if not bend > 0.0:
-        return float(values[i])
-    off = float(np.clip(0.5 * (knee[0] - knee[2]) / bend, -0.5, 0.5))
-    return float(np.interp(off, (-1.0, 0.0, 1.0), values[near]))
 
 
 def _pass_frames(m: Motion, i: int) -> float:
