@@ -14,7 +14,7 @@ from keenkettle.club.people import (
     set_hips_of,
     write_facts,
 )
-from keenkettle.club.stale import stamp
+from keenkettle.club.stale import body_of
 from keenkettle.club.tables import Athlete
 from keenkettle.coach.person import Best, CheckResult
 from keenkettle.fit.grip import Trial
@@ -57,7 +57,7 @@ class FittedTest(unittest.TestCase):
             facts=write_facts(replace(able, grips_mm={"snatch": 990.0})),
         )  # fmt: skip
         self.assertNotEqual(set_hips_of(wider), hips)
-        self.assertNotEqual(stamp("snatch", False, wider), stamp("snatch", False, kit))
+        self.assertNotEqual(body_of(wider), body_of(kit))
         bare = Athlete(name="Kit", stature_mm=1720.0, facts={})
         self.assertEqual((set_hips_of(bare), fitted_by(bare)), ({}, ""))
 

@@ -10,19 +10,23 @@ from keenkettle.club.store import Store
 from keenkettle.club.tables import Athlete, ClipRow, JudgedRow
 
 
-def stamp(lift: str | None, guessed: bool, athlete: Athlete) -> str:
-    """What a judgement hangs on beside the film: the lift where the coach named it, the body, and
-    the set position that is fitted to it.
+def stamp(lift: str | None, guessed: bool, body: str) -> str:
+    """What a judgement hangs on beside the film: the lift where the coach named it, and the body
+    as ``body_of`` tells it.
     """
+    return f"{'' if guessed else lift or ''} {body}"
+
+
+def body_of(athlete: Athlete) -> str:
+    """An athlete's body and the set position that is fitted to it, in short."""
     stature_mm, touching_mm = athlete.stature_mm or 0.0, athlete.touching_mm or 0.0
-    fitted = fitted_by(athlete)
-    return f"{'' if guessed else lift or ''} {stature_mm:.1f} {touching_mm:.1f}{fitted}"
+    return f"{stature_mm:.1f} {touching_mm:.1f}{fitted_by(athlete)}"
 
 
 def keep_stamp(session: Session, row: ClipRow) -> None:
     """Note for what a clip was judged, as the records are now."""
     athlete = session.get_one(Athlete, row.athlete_id)
-    now = stamp(row.lift, row.lift_guessed, athlete)
+    now = stamp(row.lift, row.lift_guessed, body_of(athlete))
     kept = session.scalar(select(JudgedRow).where(JudgedRow.clip_id == row.id))
     if kept is None:
         session.add(JudgedRow(clip_id=row.id, stamp=now))
@@ -40,9 +44,9 @@ def stale_clips(store: Store) -> list[int]:
             .join(JudgedRow, JudgedRow.clip_id == ClipRow.id)
             .order_by(ClipRow.filmed_on.desc())
         ).all()
-        athletes = {a.id: a for a in s.scalars(select(Athlete))}
+        bodies = {a.id: body_of(a) for a in s.scalars(select(Athlete))}
         return [
             clip_id
             for clip_id, judged_for, lift, guessed, athlete_id in rows
-            if judged_for != stamp(lift, guessed, athletes[athlete_id])
+            if judged_for != stamp(lift, guessed, bodies[athlete_id])
         ]

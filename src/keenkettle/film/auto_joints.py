@@ -7,7 +7,7 @@ at anew. Each span of them is then solved as a whole (``whole_body``).
 from __future__ import annotations
 
 from collections import deque
-from collections.abc import Callable, Generator, Iterable, Iterator
+from collections.abc import Callable, Generator, Iterable
 from concurrent.futures import Future, ThreadPoolExecutor, wait
 from contextlib import ExitStack
 from dataclasses import dataclass, field, replace
@@ -320,9 +320,9 @@ def _look(
     crowded = 0
     bare: dict[int, Landmarks] = {}  # with the disc on the picture
     pictures = Ahead(_pictures(clip, wanted, counted, bar, radius_px))
-    away = RESET_S * clip.info.fps_nominal
+    reads = _read(nets, pictures, bar.xy_px, body_px, RESET_S * clip.info.fps_nominal)
     try:
-        for k, read in enumerate(_read(nets, pictures, bar.xy_px, body_px, away)):
+        for k, read in enumerate(reads):
             crowded += read.people > 1
             if read.bare is not None:
                 bare[read.frame] = read.bare
@@ -339,6 +339,7 @@ def _look(
                 progress(k + 1, len(wanted))
     finally:
         pictures.stop()
+        reads.close()
     crowd = crowded >= LEAST_CROWDED
     mistaken = ""
     if len(bare) >= LEAST_BARE:
@@ -369,7 +370,7 @@ def _read(
     bar_xy: FloatArray,
     body_px: float,
     away: float,
-) -> Iterator[_Read]:
+) -> Generator[_Read, None, None]:
     """What the nets see on pictures, in order. They take turns, each in a thread of its own and
     with its own crop that carries over, so that as many pictures are read at once; all begin anew
     after more than ``away`` frames without a picture.

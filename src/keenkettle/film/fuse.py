@@ -125,7 +125,7 @@ def fuse(
         lines: what limbs are known to lie on; outliers are weighed down.
 
     Returns:
-        Where they are.
+        Joints (N, J, 2), pixels, which tell their standard deviations.
     """
     n, joints = start.shape[:2]
     width = 2 * joints

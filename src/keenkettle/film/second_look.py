@@ -210,17 +210,16 @@ def look_again(
                 part = range(max(hi - AT_ONCE + 1, first), hi + 1)
                 pictures = _kept(clip, look, part, bar_xy, radius_px, doubt.body_px)
                 crop = _backward(nets, pool, pictures, crop, again)
-    net = nets[0]
     for n, rgb in clip.rgbs([int(n) for n in look.frames[again.thighs]]):
         k = int(np.flatnonzero(look.frames == n)[0])
         x, y = bar_xy[n].tolist()
         hide_disc(rgb, x, y, radius_px)
-        found = net.detect(rgb, (x, y))
+        found = nets[0].detect(rgb, (x, y))
         crops = [found, replace(found, side=found.side * LARGER)] if found is not None else []
         crops += [doubt.bent((x, y)), *upright_crops(found, (x, y), doubt.body_px)]
         for crop in crops:
             # Feet behind the disc are made up with any crop; thighs mostly are not.
-            if again.take(k, net.read(rgb, crop)):
+            if again.take(k, nets[0].read(rgb, crop)):
                 break
     # What stays wrong is not believed; the rest of the body was seen all the same, unless the
     # whole of it is turned over or another's.
