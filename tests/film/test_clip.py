@@ -9,6 +9,8 @@ import av
 import numpy as np
 
 from keenkettle.film.clip import Clip, ClipError
+from keenkettle.film.ends import Ends
+from keenkettle.film.planes import Tone
 from tests.shared import film, scratch
 
 
@@ -146,6 +148,28 @@ class FrameTest(unittest.TestCase):
     def test_a_frame_that_is_not_there_is_named(self):
         with Clip(self.path) as clip, self.assertRaisesRegex(ClipError, "there is no 9999"):
             clip.gray(9999)
+
+    def test_another_reader_of_a_film_shows_the_same_and_goes_its_own_way(self):
+        with Clip(self.path) as clip, clip.again() as other:
+            clip.tone = Tone(0.5, 0.5, 0.0, 10.0)
+            for n in (40, 7):
+                self.assertTrue((clip.gray(n) == other.toned(n)).all(), n)
+            self.assertFalse(clip.cached(100) or other.cached(100))
+            other.gray(100)
+            self.assertFalse(clip.cached(100))
+
+    def test_a_rough_picture_is_nearly_the_same_and_is_not_kept(self):
+        kept = Ends(scratch(), self.path)
+        with Clip(self.path, kept) as clip:
+            whole = clip.gray(50).astype(int)
+            clip.let_go(rough=True)
+            rough = clip.gray(50).astype(int)
+            last = int(clip.key_frames[-1]) - 1
+            for _ in clip.grays(max(last - 5, 0), last + 2):
+                pass
+        self.assertLess(np.abs(whole - rough).mean(), 1.0)
+        self.assertTrue((whole != rough).any())
+        self.assertIsNone(kept.get(last))
 
     def test_gray_is_the_luma_of_the_same_frame(self):
         with Clip(self.path) as clip:

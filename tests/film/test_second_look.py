@@ -4,11 +4,12 @@ import unittest
 from concurrent.futures import ThreadPoolExecutor
 from types import SimpleNamespace
 
+import cv2
 import numpy as np
 
 from keenkettle.film.footage import Look
 from keenkettle.film.pose_net import SIDES, Crop, Landmarks
-from keenkettle.film.second_look import ODD, Doubt, _Again, _backward, _runs, limbs_of
+from keenkettle.film.second_look import ODD, Doubt, _Again, _backward, _reduced, _runs, limbs_of
 
 BODY_PX, BAR = 400.0, (200.0, 330.0)
 SET = {
@@ -41,6 +42,19 @@ def looked(*bodies):
     crops = [Crop(0.0, 0.0, 400.0, 0.0)] * count
     xy = np.array([body(b) for b in bodies])
     return Look(np.arange(count), xy, np.ones((count, 33)), [None] * count, crops=crops)
+
+
+class ReducedTest(unittest.TestCase):
+    def test_a_reduced_picture_shows_what_it_showed_where_it_was(self):
+        y, x = np.mgrid[0:363, 0:641]
+        spots = [(120.0, 80.0), (500.0, 300.0)]
+        light = sum(np.exp(-((x - a) ** 2 + (y - b) ** 2) / 200.0) for a, b in spots)
+        rgb = np.repeat((200.0 * light).astype(np.uint8)[..., None], 3, axis=2)
+        for scale in (0.29, 0.5, 0.8):
+            small = _reduced(rgb, scale)
+            self.assertEqual(small.shape, (round(363 * scale), round(641 * scale), 3))
+            even = cv2.resize(rgb, small.shape[1::-1], interpolation=cv2.INTER_AREA)
+            self.assertLess(np.abs(small.astype(int) - even.astype(int)).max(), 12, scale)
 
 
 class Picture:

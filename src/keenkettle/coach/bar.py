@@ -221,7 +221,7 @@ def _to_face(
 def _first_look(clip: Clip, request: Request) -> tuple[FirstLook, Looks]:
     """The disc, and the clip's frames from its first on, decoded while it is looked for."""
     begun = clip.begin_looks()
-    with Clip(clip.path) as other:
+    with clip.again() as other:
         if request.bar is None:
             found = find_disc(other)
             another = found.another

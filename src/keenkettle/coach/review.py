@@ -164,7 +164,7 @@ def _from_beside(
             hold=not (request.auto and available()),
         )
     if request.auto:
-        clip.let_go()
+        clip.let_go(rough=True)
         try:
             tracked, joints, said = _auto_joints(clip, request, tracked, joints, tell)
             says += said
