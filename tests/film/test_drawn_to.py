@@ -4,7 +4,7 @@ import unittest
 
 import numpy as np
 
-from keenkettle.film.drawn_to import CLEAR_MM, clear_of_bar
+from keenkettle.film.drawn_to import CLEAR_MM, clear_of_bar, hand_on_bar
 from keenkettle.film.footage import Footage
 from keenkettle.measure.motion import JOINTS
 
@@ -53,6 +53,16 @@ class ClearTest(unittest.TestCase):
 
     def test_a_bell_swings_between_the_legs(self):
         self.assertEqual(lines(standing(10.0), filmed(disc_mm=230.0)), [])
+
+
+class HandTest(unittest.TestCase):
+    def test_a_bar_is_let_go_unless_somebody_passed_where_the_shoulders_were_looked_for(self):
+        film, p = filmed(), np.full((N, len(JOINTS), 2), 500.0)
+        p[2:, JOINTS.index("shoulder"), 1] = -900.0  # far over the bar
+        for passed, held in (([], [True] * 2 + [False] * 3), ([2, 3], [True] * 4 + [False])):
+            mask = np.isin(np.arange(N), passed)
+            pull = hand_on_bar(p, film, film.bar_xy, 1750.0, mask)
+            self.assertEqual(np.isfinite(pull.sigma).tolist(), held)
 
 
 if __name__ == "__main__":

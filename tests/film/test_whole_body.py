@@ -268,7 +268,7 @@ class MovingTest(unittest.TestCase):
 
     def test_what_was_carried_along_by_a_passer_is_not_the_joint(self):
         astray = np.arange(0, 120, 2) == 60
-        passed = _passed(np.arange(0, 120, 2), astray, 120, 60.0)
+        passed = _passed(np.arange(0, 120, 2)[astray], 120, 60.0)
         self.assertEqual(int(np.argmax(passed)), 60)
         self.assertEqual([passed[n] > 0 for n in (47, 50, 70, 73)], [False, True, True, False])
         track = JointTrack(np.zeros((200, 2)), np.ones(200))

@@ -1,6 +1,7 @@
 """Every lift of the contract is simulated, split into its rep, and given its own events."""
 
 import unittest
+from dataclasses import replace
 
 import numpy as np
 
@@ -112,6 +113,16 @@ class ContractTest(unittest.TestCase):
         (rep,) = reps_of(Kind.CLEAN_AND_JERK, motion)
         names = [n for n, _, _ in phase_bounds(events_of(Kind.CLEAN_AND_JERK, motion, rep, True))]
         self.assertLess(names.index("catch"), names.index("dip"))
+
+    def test_a_contact_that_nobody_can_have_seen_is_not_told(self):
+        exact = exact_motion(self.truths["power-clean"][0])
+        (rep,) = reps_of(Kind.PULL, exact)
+        seen = events_of(Kind.PULL, exact, rep, True)
+        self.assertIsNotNone(seen["contact"])
+        for sigma, told in ((30.0, True), (90.0, False)):
+            unsure = {n: np.full(len(exact.t_s), sigma) for n in exact.joints}
+            events = events_of(Kind.PULL, replace(exact, joint_sigma=unsure), rep, True)
+            self.assertEqual(events["contact"] is not None, told, sigma)
 
     def test_how_far_a_kettlebell_swings_is_measured(self):
         close = self.truths["kettlebell-snatch"][1].metrics["implement_gap"].value

@@ -66,6 +66,10 @@ CROWD = (
 )
 
 
+PASSES = (
+    "somebody walks past in front of the athlete from {first:.1f} to {last:.1f} s; where the body "
+    "was meanwhile is worked out from before and after, so mark joints there or film again"
+)
 MISTAKEN = (
     "what looked most like a disc in {name} is the athlete's {part}; "
     "click the middle of the disc or bell and its rim"
@@ -218,8 +222,11 @@ def _auto_joints(
     if size is not None and size.impossible and request.bar is None:
         raise DiscNotFoundError(OTHER_SIZE.format(name=clip.path.name, times=size.times))
     sides = with_marks(found.sides, request.marks, clip.info.fps_nominal)
-    crowd = found.crowd and not tracked.another
-    return tracked, found.joints | sides, [CROWD] if crowd else []
+    says = [CROWD] if found.crowd and not tracked.another else []
+    passed = clip.times_s[found.passed]
+    if len(passed):
+        says.append(PASSES.format(first=passed[0], last=passed[-1]))
+    return tracked, found.joints | sides, says
 
 
 def _body(request: Request, tracked: Tracked) -> BodySize | None:

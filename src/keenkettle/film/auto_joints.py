@@ -25,6 +25,7 @@ from keenkettle.film.footage import Footage, Look
 from keenkettle.film.front import is_wide, sides_of
 from keenkettle.film.no_disc import hide_disc
 from keenkettle.film.outline import pack
+from keenkettle.film.passing import PassWatch
 from keenkettle.film.plausible import Marks
 from keenkettle.film.pose_net import (
     SIDES,
@@ -70,7 +71,7 @@ class Found:
     """Tracks by joint, whether somebody else of like size is in the picture, and which part of the
     body was followed as the bar's disc, "head" or "trunk", mostly none. ``sides`` are those of both
     sides, where the camera is turned so far that they show. ``far`` is the far disc, as it shows or
-    as the hands tell that it stands.
+    as the hands tell that it stands. On frames ``passed`` somebody walks past before the body.
     """
 
     joints: dict[str, JointTrack]
@@ -79,6 +80,7 @@ class Found:
     far: FarDisc | None = None
     in_discs: float | None = None
     sides: dict[str, JointTrack] = field(default_factory=dict)
+    passed: NDArray[np.intp] = field(default_factory=lambda: np.zeros(0, np.intp))
 
 
 def moving_spans(bar: BarTrack, fps: float, plate_px: float) -> list[tuple[int, int]]:
@@ -167,11 +169,14 @@ def find_joints(
     nets = PoseNet(), PoseNet()
     # Beside the disc, which is nearer, a body is a little smaller; the limits leave room for that.
     body_px = (stature_mm or USUAL_MM) * mm
-    look = _look(nets, clip, wanted, bar, plate_px / 2.0, body_px, progress, side_on)
+    passing = PassWatch((clip.info.width, clip.info.height), bar.xy_px, plate_px / 2.0)
+    look = _look(nets, clip, wanted, bar, plate_px / 2.0, body_px, progress, side_on, passing)
     if look.mistaken:
         return Found({}, look.crowd, mistaken=look.mistaken)
     if len(look.frames) < LEAST_FRAMES:
         return Found(dict(flow or {}), look.crowd, far=far)
+    hidden = passing.hidden(look, body_px, fps, drift)
+    look = look.of(~hidden[look.frames])
     side = facing or facing_of(look, _bar_s_middle(bar.xy_px[look.frames], far), body_px)
     doubt = Doubt(side, PLATE_MM * mm, body_px)
     look = look_again(nets, clip, look, doubt, bar.xy_px, plate_px / 2.0)
@@ -201,6 +206,7 @@ def find_joints(
         far=far,
         marks=marks_against_room(marks or {}, drift),
         flow=moved_by(flow or {}, -drift),
+        passed=hidden,
     )
     in_discs = body_in_discs(look, film)
     look = look_against_room(look, drift)
@@ -209,7 +215,9 @@ def find_joints(
     out = moved_by(out, drift)
     _fill(out, flow or {})
     joints = {n: t for n, t in out.items() if np.isfinite(t.xy_px).any()}
-    return Found(joints, look.crowd, far=far, in_discs=in_discs, sides=sides)
+    return Found(
+        joints, look.crowd, far=far, in_discs=in_discs, sides=sides, passed=np.flatnonzero(hidden)
+    )
 
 
 def _between(spans: list[tuple[int, int]], look: Look, every: int) -> list[int]:
@@ -313,13 +321,14 @@ def _look(
     body_px: float,
     progress: Callable[[int, int], None] | None,
     side_on: bool,
+    passing: PassWatch | None = None,
 ) -> Look:
     frames, points, seen, outlines = [], [], [], []
     crops: list[Crop] = []
     counted = set(wanted[:: max(len(wanted) // COUNTED, 1)])
     crowded = 0
     bare: dict[int, Landmarks] = {}  # with the disc on the picture
-    pictures = Ahead(_pictures(clip, wanted, counted, bar, radius_px))
+    pictures = Ahead(_pictures(clip, wanted, counted, bar, radius_px, passing))
     reads = _read(nets, pictures, bar.xy_px, body_px, RESET_S * clip.info.fps_nominal)
     try:
         for k, read in enumerate(reads):
@@ -408,10 +417,17 @@ def _read(
 
 
 def _pictures(
-    clip: Clip, wanted: list[int], counted: set[int], bar: BarTrack, radius_px: float
+    clip: Clip,
+    wanted: list[int],
+    counted: set[int],
+    bar: BarTrack,
+    radius_px: float,
+    passing: PassWatch | None,
 ) -> Generator[Picture, None, None]:
     """Frames in order, the disc painted over; and as they are, where people are counted."""
     for n, rgb in clip.rgbs(wanted):
+        if passing is not None:
+            passing.add(n, rgb)
         with_disc = rgb.copy() if n in counted else None
         x, y = bar.xy_px[n].tolist()
         hide_disc(rgb, x, y, radius_px)

@@ -42,9 +42,11 @@ PLACES = (0.0, 0.25, 0.5)  # further up the hip would be pushed back
 COMES_MM = 120.0  # off the shoulders while the bar comes to them or leaves them
 
 
-def hand_on_bar(p: FloatArray, film: Footage, bar_xy: FloatArray, stature_mm: float) -> Pull:
+def hand_on_bar(
+    p: FloatArray, film: Footage, bar_xy: FloatArray, stature_mm: float, passed: BoolArray
+) -> Pull:
     """The wrist stays by the bar: a hand's length from where it is held, toward the shoulder; until
-    the bar is let go.
+    the bar is let go, which is not told on frames ``passed`` (N,) by somebody.
     """
     j = JOINTS.index("wrist")
     held = film.held_at(bar_xy)
@@ -57,7 +59,7 @@ def hand_on_bar(p: FloatArray, film: Footage, bar_xy: FloatArray, stature_mm: fl
     bent = np.clip((LONG_ARM * tall / length[:, 0] - 1.0) / BENT_ARM, 0.0, 1.0)
     sigma = np.hypot(HAND_SIGMA_MM, BENT_HAND_MM * bent) * film.mm
     # Overhead it is the shoulders that are taken to be elsewhere.
-    away = (length[:, 0] > MOST_REACH * tall) & (toward[:, 1] < 0.0)
+    away = (length[:, 0] > MOST_REACH * tall) & (toward[:, 1] < 0.0) & ~passed
     gone = let_go(away, bar_xy[:, 1], MOST_REACH * tall)
     return Pull(j, place, np.where(gone, np.inf, sigma))
 

@@ -54,10 +54,19 @@ class Look:
 
     def within(self, lo: int, hi: int) -> Look:
         """Of the frames from ``lo`` to ``hi``."""
-        here = np.flatnonzero((self.frames >= lo) & (self.frames <= hi))
-        outlines = [self.outlines[i] for i in here]
+        return self.of((self.frames >= lo) & (self.frames <= hi))
+
+    def of(self, some: NDArray[np.bool_]) -> Look:
+        """Some of the looks (K,)."""
+        here = np.flatnonzero(some)
         return Look(
-            self.frames[here], self.xy[here], self.seen[here], outlines, self.crowd, self.mistaken
+            self.frames[here],
+            self.xy[here],
+            self.seen[here],
+            [self.outlines[i] for i in here],
+            self.crowd,
+            self.mistaken,
+            [self.crops[i] for i in here] if self.crops else [],
         )
 
 
@@ -78,6 +87,7 @@ class Footage:
         marks: a coach's marks.
         flow: joints carried between them.
         split: whether the feet are split, and step together again later.
+        passed: frames (N,) on which somebody walks past before the athlete, where known.
     """
 
     times_s: FloatArray
@@ -92,6 +102,7 @@ class Footage:
     marks: Marks = field(default_factory=dict)
     flow: dict[str, JointTrack] = field(default_factory=dict)
     split: bool = False
+    passed: NDArray[np.bool_] | None = None
 
     @property
     def radius_px(self) -> float:

@@ -99,7 +99,8 @@ def fuse_span(
     xy[at[astray]], sigma[at[astray]] = np.nan, np.inf
     stature = _scale_of(xy[at], film)
     hidden = np.linalg.norm(np.nan_to_num(xy) - bar_xy[:, None], axis=-1) < COVER * film.radius_px
-    passed = _passed(at, others, len(bar_xy), film.fps)
+    gone = np.zeros(len(bar_xy), bool) if film.passed is None else film.passed[lo : hi + 1]
+    passed = _passed(np.union1d(at[others], np.flatnonzero(gone)), len(bar_xy), film.fps)
     flow = {name: _seen_only(track, lo, passed > 0.0) for name, track in film.flow.items()}
     marked = with_marks(xy, sigma, hidden, film.marks, flow, span, film.fps, mm)
     xy, sigma = marked.xy, marked.sigma
@@ -108,7 +109,8 @@ def fuse_span(
     odd = doubt_odd(xy, sigma, trusted, at, stature * mm)
     open_ = ~hidden & (sigma < SURE_START_MM * mm)
     start = _start(xy, odd, open_, bar_xy, mm)
-    blind = _blind(xy[:, JOINTS.index("hip"), 0], at, film.fps)
+    looked = np.union1d(at, np.flatnonzero(gone))
+    blind = _blind(xy[:, JOINTS.index("hip"), 0], looked, film.fps)
     smooth = smooth_motion(film.times_s[lo : hi + 1], bar_xy, mm, film.split)
     known = {(limb.a, limb.b) for limb in marked.limbs}
     limbs = marked.limbs + [x for x in _limbs(stature, mm) if (x.a, x.b) not in known]
@@ -122,7 +124,7 @@ def fuse_span(
             seen = np.isfinite(xy[..., 0]) & ~(hidden | covered) & (doubted < SURE_MM * mm)
             scene = _scene(film, outlined, outlined_at, bar_xy, seen, marked, smooth)
             lines = lines_of(p, scene)
-        hand = hand_on_bar(p, film, bar_xy, stature)
+        hand = hand_on_bar(p, film, bar_xy, stature, passed >= 1.0)
         hand = hand_through(hand, film.marks.get("wrist", {}), lo, film.fps, mm)
         pulls = [hand, *feet_that_stay(start, smooth, trusted, mm)]
         pulls += feet_as_marked(film, smooth, lo)
@@ -143,6 +145,7 @@ def fuse_span(
     blind[_outlined(lines, len(p)) & near] = 0.0
     racked = racked_on(p, film, bar_xy)
     lost_head = np.interp(np.arange(len(p)), at, headless.astype(float))
+    lost_head = np.maximum(lost_head, gone)
     for j, name in enumerate(JOINTS):
         left, own = all_the_while(name, p, bar_xy, film, bool(told[j])), error[:, j]
         if told[j]:
@@ -161,13 +164,13 @@ def fuse_span(
         out[name].sigma_px[lo : hi + 1] = POOLED * np.hypot(own, left)
 
 
-def _passed(at: NDArray[np.int64], others: BoolArray, frames: int, fps: float) -> FloatArray:
-    """How near to frames (K,) of the span on which the nets saw ``others``, 1 there and 0 from
-    NEARBY_S away, shape (N,): somebody is before the athlete.
+def _passed(at: NDArray[np.int64], frames: int, fps: float) -> FloatArray:
+    """How near to frames ``at`` (K,) of the span on which somebody is before the athlete, 1 there
+    and 0 from NEARBY_S away, shape (N,).
     """
-    if not others.any():
+    if not len(at):
         return np.zeros(frames)
-    away_s = np.abs(np.arange(frames)[:, None] - at[others]).min(axis=1) / fps
+    away_s = np.abs(np.arange(frames)[:, None] - at).min(axis=1) / fps
     return np.asarray(np.maximum(1.0 - away_s / NEARBY_S, 0.0))
 
 

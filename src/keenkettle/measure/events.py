@@ -38,6 +38,7 @@ SAME_DEG = 2.5  # leg angles this close to the straightest count as straight
 REBEND_DEG = 2.0  # the knee must bend again by this much for a power position
 SECOND_PULL_S = 0.16  # about how long it takes, where its beginning was not seen
 THIGH_MM = 95.0  # bar centre to the thigh's line when they touch: half a thigh and half a bar
+UNTOLD_MM = 60.0  # error of the thigh's line from which nobody knows when the bar met it
 MEET_S = 0.05
 LEAVES_MM, LEAVES_SIGMAS = 15.0, 1.0  # a bar that goes so far from the thigh again had met it
 #: A bar that fell so fast, m/s, just before, and is fastest so soon after, was dropped and bounces.
@@ -349,6 +350,9 @@ def _contact(motion: Motion, ev: Events, begin: int, extension: int) -> None:
     if drive is None and gap[0] <= meets:
         return  # near the thigh all along: nobody knows where they met
     met = first + int(np.argmax(gap <= meets))
+    hidden = motion.seen is not None and not motion.seen[first : met + 1].all()
+    if _sigma(motion, met) > UNTOLD_MM or (drive is None and hidden):
+        return  # somebody walked past, or it was behind something
     ev["contact"] = met
     if drive is not None and t[met] > t[drive] + MEET_S:
         # A bar that is knocked away at once is only near the thigh around the drive's start.
