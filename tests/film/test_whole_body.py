@@ -274,7 +274,7 @@ class MovingTest(unittest.TestCase):
         track = JointTrack(np.zeros((200, 2)), np.ones(200))
         kept = np.isfinite(_seen_only(track, 40, passed > 0).xy_px[:, 0])
         self.assertEqual(np.flatnonzero(~kept)[[0, -1]].tolist(), [40 + 49, 40 + 71])
-        self.assertFalse(_passed(np.arange(9), np.zeros(9, bool), 9, 60.0).any())
+        self.assertFalse(_passed(np.arange(0), 9, 60.0).any())
         far = _moves_mm(passed > 0, {100: (0.0, 0.0)}, 40, 60.0)  # marked where it is hidden
         self.assertEqual(far[[20, 60, 80]].tolist(), [0.0, 0.0, 0.0])
         self.assertAlmostEqual(far[55], 500.0 * 3.0 * (5 / 60) ** 2, places=6)
