@@ -9,7 +9,7 @@ from keenkettle.coach.bar import _to_face
 from keenkettle.coach.reviewed import Tracked
 from keenkettle.film.clip import ClipInfo
 from keenkettle.film.disc_face import make_template
-from keenkettle.film.follow import _fill, _gaps, _glimpses
+from keenkettle.film.follow import _came, _fill, _gaps, _glimpses
 from keenkettle.film.follower import SURE_EDGE, DiscFollower, _closely
 from keenkettle.film.rim import RimFit, Ring
 from keenkettle.film.thick import Outlines
@@ -52,6 +52,13 @@ class GapTest(unittest.TestCase):
         self.assertTrue(np.allclose(xy[8:10] - half, PATH[8:10], atol=0.3))
         self.assertTrue(np.array_equal(xy[:8], PATH[:8]))
 
+    def test_what_is_followed_backward_begins_at_the_speed_at_which_it_came(self):
+        xy = PATH.copy()
+        self.assertEqual(_came(xy, 10).tolist(), [0.0, 4.0])
+        xy[11] = np.nan
+        self.assertEqual(_came(xy, 10).tolist(), [0.0, 0.0])
+        self.assertEqual(_came(xy, len(xy) - 1).tolist(), [0.0, 0.0])
+
     def test_it_is_given_up_where_nothing_is_seen(self):
         xy, quality = PATH.copy(), np.full(len(PATH), 0.9)
         xy[10:16] = np.nan
@@ -74,6 +81,14 @@ class StrayTest(unittest.TestCase):
         for off, strays in ((0.3, False), (0.5, True)):
             fit = RimFit(Ring(float(ahead[0]) + off * R, float(ahead[1]), R), 0.5, 1.0)
             self.assertEqual(f._strays(fit), strays, off)
+        # It has met the floor: not where its way led, but a sharp rim.
+        for support, scatter_px, strays in (
+            (0.65, 0.4, False),
+            (0.65, 1.5, True),
+            (0.5, 0.4, True),
+        ):
+            fit = RimFit(Ring(float(ahead[0]) + 0.5 * R, float(ahead[1]), R), support, scatter_px)
+            self.assertEqual(f._strays(fit), strays, (support, scatter_px))
 
     def test_one_that_was_lost_is_found_far_away_by_a_sharp_rim_only(self):
         f = follower()
@@ -81,7 +96,8 @@ class StrayTest(unittest.TestCase):
         x, y = f.at
         for lost, off, support, scatter_px, doubted in (
             (5, 4.0, 0.7, 1.0, True), (5, 4.0, 0.7, 0.4, False), (5, 4.0, 0.9, 1.0, False),
-            (5, 1.0, 0.7, 1.0, False), (0, 4.0, 0.7, 1.0, False),
+            (5, 1.0, 0.7, 1.0, False), (0, 4.0, 0.7, 1.0, False), (5, 4.0, 0.9, 6.0, True),
+            (5, 1.0, 0.9, 6.0, False),
         ):  # fmt: skip
             f.lost_for = lost
             f.ring = replace(f.ring, r=54.0)  # where a rim is seen to half a pixel

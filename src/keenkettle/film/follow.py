@@ -89,14 +89,17 @@ def follow_bar(
     sure = (known or {}) | marked
     if sure and back is not None:
         fresh = DiscFollower(ring, template, outlines, tone, inner=inner)
+        fresh.speed = _came(xy, min(sure))
         _backward(fresh, sure[min(sure)], back(min(sure)), xy, quality)
     for frame in sorted(marked):
         if frame < count and back is not None:
             fresh = DiscFollower(ring, template, outlines, tone, inner=inner)
+            fresh.speed = _came(xy, frame)
             _backward(fresh, marked[frame], back(frame), xy, quality, frozenset(marked))
     if back is not None:
         for lo, hi in _gaps(xy):
             fresh = DiscFollower(ring, template, outlines, tone, inner=inner)
+            fresh.speed = _came(xy, hi)
             _fill(fresh, xy[hi], back(hi), xy, quality, lo)
     for n in _astray(xy, ring.r):
         if n not in sure:
@@ -137,6 +140,12 @@ def _so_far(follower: DiscFollower, count: int) -> BarTrack:
     xy = np.concatenate([np.array(follower.xy), np.full((left, 2), np.nan)])
     quality = np.concatenate([np.array(follower.quality), np.full(left, LOST)])
     return BarTrack(_bridge(xy, np.isfinite(xy[:, 0])), quality, _noise(follower))
+
+
+def _came(xy: FloatArray, frame: int) -> FloatArray:
+    """Which way a disc came (2,), as it went on after a frame; nowhere where that is not known."""
+    here, after = xy[frame], xy[min(frame + 1, len(xy) - 1)]
+    return np.asarray(np.nan_to_num(here - after))
 
 
 def _backward(

@@ -159,16 +159,23 @@ class DiscFollower:
         if self.at is None or not steady or self.lost_for > CARRIED:
             return False
         off = float(np.hypot(*(_middle(fit) - self.at - self.speed)))
-        return fit.support < PLAIN_RIM and off > STRAYS_R * (self.lost_for + 1) * self.ring.r
+        # A bar that meets the floor is not where its way led.
+        clear = fit.support >= (CLEAR_RIM if self.lost_for and self._sharp(fit) else PLAIN_RIM)
+        return not clear and off > STRAYS_R * (self.lost_for + 1) * self.ring.r
 
     def _elsewhere(self, fit: RimFit) -> bool:
         """Whether a disc that was lost would be far from where it was by a rim that is none too
-        sharp: in a dark or grainy picture there are such rings everywhere.
+        sharp: in a dark or grainy picture there are such rings everywhere. Edges of this and that,
+        on no circle, are no rim however many.
         """
-        if self.at is None or not self.lost_for or fit.support >= PLAIN_RIM:
+        if self.at is None or not self.lost_for:
             return False
         far = float(np.hypot(*(_middle(fit) - self.at))) > FAR_R * self.ring.r
-        return far and fit.scatter_px > max(FAR_ROUGH_R * self.ring.r, FAR_ROUGH_PX)
+        rough = fit.scatter_px > max(ROUGH_R * self.ring.r, ROUGH_PX)
+        return far and (rough or (fit.support < PLAIN_RIM and not self._sharp(fit)))
+
+    def _sharp(self, fit: RimFit) -> bool:
+        return not fit.scatter_px > max(FAR_ROUGH_R * self.ring.r, FAR_ROUGH_PX)
 
     def _stay(self) -> None:
         """Go on where it stands."""
