@@ -124,6 +124,24 @@ class ContractTest(unittest.TestCase):
             events = events_of(Kind.PULL, replace(exact, joint_sigma=unsure), rep, True)
             self.assertEqual(events["contact"] is not None, told, sigma)
 
+    def test_a_bar_that_is_bumped_is_told_without_the_moment_of_contact(self):
+        motion = exact_motion(made("power-clean", {"bar-bumped-forward": 1.4}))
+        (rep,) = reps_of(Kind.PULL, motion)
+        events = events_of(Kind.PULL, motion, rep, True)
+        near = motion.bar.copy()
+        near[: events["contact"]] = motion.joints["knee"][: events["contact"]]
+        for bar, known in ((motion.bar, False), (near, True)):
+            lost = events | {"contact": None, "power_position": None}
+            ctx = RepContext(replace(motion, bar=bar), rep, lost, "clean", 225.0)
+            sheet = measures_of(Kind.PULL, ctx)
+            self.assertIsNone(sheet["contact_height"].value)
+            self.assertEqual(sheet["contact_forward_speed"].value is not None, known)
+        whole = measures_of(Kind.PULL, RepContext(motion, rep, events, "clean", 225.0))
+        told, by_path = (x["contact_forward_speed"] for x in (whole, sheet))
+        self.assertGreater(told.value, 0.5)
+        self.assertAlmostEqual(by_path.value, told.value, delta=2.0 * by_path.sigma)
+        self.assertLess(by_path.sigma, 0.2)
+
     def test_how_far_a_kettlebell_swings_is_measured(self):
         close = self.truths["kettlebell-snatch"][1].metrics["implement_gap"].value
         wide = truth_of(made("kettlebell-snatch", {"implement-swings-wide": 1.5}))

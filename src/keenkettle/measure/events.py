@@ -332,26 +332,54 @@ def _top_of(total: FloatArray, t: FloatArray, peak: int, fastest: int, sigma_deg
     return int(np.argmin(np.abs(t - moment)))
 
 
-def _contact(motion: Motion, ev: Events, begin: int, extension: int) -> None:
-    """First meeting of bar and thigh in the second pull, or the closest approach."""
-    drive = ev["power_position"]
+def near_thigh(motion: Motion, ev: Events) -> slice | None:
+    """Where it is not seen when the second pull began, and the bar was near the thigh by then: the
+    samples on which they may have met; else None.
+    """
+    extension = ev.get("extension")
+    if extension is None or ev.get("power_position") is not None:
+        return None
+    begin = ev["knee_pass"] if ev["knee_pass"] is not None else ev["lift_off"] or 0
+    window, gap, meets = _second_pull(motion, begin, extension, None)
+    near = gap <= meets
+    if not len(gap) or not near[0] or not _told(motion, window.start, extension):
+        return None
+    return slice(window.start, window.stop if near.all() else window.start + int(np.argmin(near)))
+
+
+def _second_pull(
+    motion: Motion, begin: int, extension: int, drive: int | None
+) -> tuple[slice, FloatArray, float]:
+    """Samples of the second pull, the bar's gap to the thigh's line on them, mm, and the gap at
+    which they meet.
+    """
     t = motion.t_s
     early = int(np.searchsorted(t, t[extension] - SECOND_PULL_S))
     first = max(begin, early) if drive is None else drive
     last = min(int(np.searchsorted(t, t[extension] + 0.03)), len(t) - 1)
-    if last <= first:
-        return
-    window = slice(first, last + 1)
+    window = slice(first, max(last + 1, first))
     j = motion.joints
     gap = segment_distance(motion.bar[window], j["knee"][window], j["hip"][window])
-    if not np.isfinite(gap).any():
-        return
-    meets = max(float(np.nanmin(gap)) + TOUCH_MM, THIGH_MM)
-    if drive is None and gap[0] <= meets:
+    if len(gap) < 2 or not np.isfinite(gap).any():
+        return window, gap[:0], 0.0
+    return window, gap, max(float(np.nanmin(gap)) + TOUCH_MM, THIGH_MM)
+
+
+def _told(motion: Motion, first: int, last: int) -> bool:
+    """Whether the bar was seen all the while, and the thigh is known at the end."""
+    seen = motion.seen is None or bool(motion.seen[first : last + 1].all())
+    return seen and _sigma(motion, last) <= UNTOLD_MM
+
+
+def _contact(motion: Motion, ev: Events, begin: int, extension: int) -> None:
+    """First meeting of bar and thigh in the second pull, or the closest approach."""
+    drive = ev["power_position"]
+    window, gap, meets = _second_pull(motion, begin, extension, drive)
+    if not len(gap) or (drive is None and gap[0] <= meets):
         return  # near the thigh all along: nobody knows where they met
+    t, j, first = motion.t_s, motion.joints, window.start
     met = first + int(np.argmax(gap <= meets))
-    hidden = motion.seen is not None and not motion.seen[first : met + 1].all()
-    if _sigma(motion, met) > UNTOLD_MM or (drive is None and hidden):
+    if not _told(motion, first if drive is None else met, met):
         return  # somebody walked past, or it was behind something
     ev["contact"] = met
     if drive is not None and t[met] > t[drive] + MEET_S:

@@ -5,14 +5,14 @@ A metric whose events or joints are missing has the value None, never 0.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
 
 from keenkettle.measure.back import back_bend
-from keenkettle.measure.events import LEG_ANGLES, Events, leg_angles
+from keenkettle.measure.events import LEG_ANGLES, Events, leg_angles, near_thigh
 from keenkettle.measure.geometry import (
     BoolArray,
     FloatArray,
@@ -367,14 +367,10 @@ def _contact(s: Sheet) -> None:
         along = along_segment(m.bar, m.joints["knee"], m.joints["hip"])
         error = np.hypot(along_thigh_sigma(m, i), _range_near_contact(m, i, along))
         s.put("contact_height", float(share), error, i)
-        forward = m.bar_v[:, 0]
-        ends = np.searchsorted(m.t_s, m.t_s + AFTER_CONTACT_S, side="right")
-        k = i + int(np.argmax(forward[i : ends[i]]))
-        after = np.array([forward[a:b].max() for a, b in enumerate(ends)])
-        error = np.hypot(m.speed_sigma, moment_sigma(m, forward, k))
-        error = np.hypot(error, m.lean_sigma * m.bar_v[k, 1])
-        error = np.hypot(error, _range_near_contact(m, i, after))
-        s.put("contact_forward_speed", forward[k], error, k)
+        _thrown(s, [i], lambda after: _range_near_contact(m, i, after))
+    elif m.has(*legs) and (some := near_thigh(m, s.ctx.events)) is not None:
+        # Whenever they met, what the bar did next differs little.
+        _thrown(s, range(some.start, some.stop), lambda after: float(np.ptp(after[some]) / 12**0.5))
     else:
         s.needs("contact_forward_speed", legs, "contact")
     if at := s.needs("drive_start_height", legs, "power_position", "peak_velocity"):
@@ -398,6 +394,25 @@ def _contact(s: Sheet) -> None:
                 to_bar_sigma(m, i, "ear"),
                 i,
             )
+
+
+def _thrown(s: Sheet, met: Sequence[int], spread: Callable[[FloatArray], float]) -> None:
+    """How fast the bar goes forward soon after it met the thigh, at one of these samples.
+
+    Args:
+        s: the sheet.
+        met: when they may have met.
+        spread: error for not knowing that better, of a value by the sample of meeting (N,).
+    """
+    m = s.ctx.motion
+    forward = m.bar_v[:, 0]
+    ends = np.searchsorted(m.t_s, m.t_s + AFTER_CONTACT_S, side="right")
+    after = np.array([forward[a:b].max() for a, b in enumerate(ends)])
+    low, high = (float(f(after[met])) for f in (np.min, np.max))
+    k = met[0] + int(np.argmax(forward[met[0] : ends[met[-1]]]))
+    error = np.hypot(m.speed_sigma, moment_sigma(m, forward, k))
+    error = np.hypot(error, m.lean_sigma * m.bar_v[k, 1])
+    s.put("contact_forward_speed", (low + high) / 2.0, np.hypot(error, spread(after)), k)
 
 
 def _hang_start(s: Sheet) -> None:
