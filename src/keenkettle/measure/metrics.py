@@ -224,8 +224,8 @@ def _trunk(s: Sheet) -> None:
     if at := s.needs("trunk_drop", ("hip", "shoulder", "knee"), "lift_off", "knee_pass"):
         trunk = inclination_deg(m.joints["hip"], m.joints["shoulder"])
         i = at[0] + int(np.nanargmin(trunk[at[0] : at[1] + 1]))
-        sigma = np.sqrt(2.0) * line_sigma(m, i, "hip", "shoulder")
-        s.put("trunk_drop", trunk[at[0]] - trunk[i], sigma, i)
+        begun, dropped = (line_sigma(m, k, "hip", "shoulder") for k in (at[0], i))
+        s.put("trunk_drop", trunk[at[0]] - trunk[i], float(np.hypot(begun, dropped)), i)
     if at := s.needs("hip_over_bar_lift_off", ("hip",), "lift_off"):
         over = m.joints["hip"][:, 1] - m.bar[:, 1]
         error = np.hypot(sigma_at(m, at[0], "hip"), moment_sigma(m, over, at[0]))

@@ -195,9 +195,8 @@ def _legs(s: Sheet) -> None:
         trunk = direction_deg(m.joints["hip"][part], m.joints["shoulder"][part])
         tilt = np.abs(trunk - trunk[0])
         k = at[0] + int(np.nanargmax(tilt))
-        s.put(
-            "dip_trunk_tilt", float(np.nanmax(tilt)), 1.4 * line_sigma(m, k, "hip", "shoulder"), k
-        )
+        begun, tilted = (line_sigma(m, i, "hip", "shoulder") for i in (at[0], k))
+        s.put("dip_trunk_tilt", float(np.nanmax(tilt)), float(np.hypot(begun, tilted)), k)
     if at := s.needs("knee_after_drive", ("ankle", "knee", "hip"), "drive_end", "peak_height"):
         part = slice(at[0], at[1] + 1)
         knee: FloatArray = included_deg(*(m.joints[n][part] for n in ("ankle", "knee", "hip")))
