@@ -222,10 +222,10 @@ def _auto_joints(
     if size is not None and size.impossible and request.bar is None:
         raise DiscNotFoundError(OTHER_SIZE.format(name=clip.path.name, times=size.times))
     sides = with_marks(found.sides, request.marks, clip.info.fps_nominal)
-    says = [CROWD] if found.crowd and not tracked.another else []
     passed = clip.times_s[found.passed]
-    if len(passed):
-        says.append(PASSES.format(first=passed[0], last=passed[-1]))
+    says = [PASSES.format(first=passed[0], last=passed[-1])] if len(passed) else []
+    if found.crowd and not (tracked.another or says):
+        says.append(CROWD)
     return tracked, found.joints | sides, says
 
 
@@ -292,7 +292,7 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
     facing = request.facing or guess_facing(joints, tracked.bar)
     told = request.facing is not None or bool(joints)
     if not told:
-        warnings.append("which way the athlete faces was guessed; say so with --facing if wrong")
+        warnings.append("which way the athlete faces was guessed; say so if it is wrong")
     slowed = None if request.capture_fps else _slowed(tracked, calibration, times)
     if slowed is not None:
         scale = 1.0 / slowed.times
