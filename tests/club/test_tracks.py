@@ -48,6 +48,7 @@ class PackTest(unittest.TestCase):
             bar=replace(review.bar, drift_px=drift, grows=(1e-4, 2e-5)),
             far=far,
             in_discs=3.9,
+            says=("somebody walks past", "“quoted”, and more"),
             calibration=replace(review.calibration, vertical_px=(0.0, -1.0), vertical_sigma=0.01),
         )
         tracked, _ = unpack(pack(held, 0.4, True))
@@ -55,6 +56,9 @@ class PackTest(unittest.TestCase):
         self.assertEqual(tracked.bar.grows, (1e-4, 2e-5))
         self.assertTrue(tracked.bar.looks_up)
         self.assertEqual(tracked.in_discs, 3.9)
+        again = judge_tracks(Request(tracked.info.path, lift="power-clean"), tracked, {})
+        self.assertEqual(again.warnings[-2:], held.says)  # judged again it is still said
+        self.assertEqual(again.says, held.says)
         self.assertAlmostEqual(tracked.roll.sd_deg, np.degrees(0.01))
         self.assertEqual(tracked.far, far)
         self.assertIsNone(unpack(stored())[0].bar.drift_px)

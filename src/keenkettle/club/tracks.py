@@ -57,6 +57,8 @@ def pack(review: Review, tracked_radius_sigma: float, found: bool) -> bytes:
         arrays["in_discs"] = np.array([review.in_discs])
     if review.bar.drift_px is not None:
         arrays["drift"] = review.bar.drift_px.astype(np.float32)
+    if review.says:
+        arrays["says"] = np.array(review.says)
     for name, track in review.joints.items():
         arrays[f"joint_{name}"] = _packed(track)
     buffer = io.BytesIO()
@@ -123,11 +125,12 @@ def _read(data: bytes) -> tuple[Tracked, dict[str, JointTrack]]:
             far = FarDisc(*(float(v) for v in box["far"])) if "far" in box.files else None
             far_end = _unpacked(box["far_end"]) if "far_end" in box.files else None
             in_discs = float(box["in_discs"][0]) if "in_discs" in box.files else None
+            says = tuple(map(str, box["says"])) if "says" in box.files else ()
     except _DAMAGED as err:
         if isinstance(err, TracksError):
             raise
         raise TracksError("the stored analysis is damaged; analyse the clip again") from err
     tracked = Tracked(
-        info, times, ring, radius_sigma, bool(found), bar, roll, far, far_end, in_discs
+        info, times, ring, radius_sigma, bool(found), bar, roll, far, far_end, in_discs, says=says
     )
     return tracked, joints

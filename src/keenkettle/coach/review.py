@@ -135,8 +135,7 @@ def review_clip(
         if beside is None:
             return review_front(clip, request, tell)
     request, tracked, joints, says = beside
-    review = judge_tracks(request, tracked, joints)
-    review = replace(review, warnings=(*review.warnings, *says))
+    review = judge_tracks(request, replace(tracked, says=tuple(says)), joints)
     tell("done", 1.0)
     return review
 
@@ -367,10 +366,11 @@ def judge_tracks(request: Request, tracked: Tracked, joints: dict[str, JointTrac
         every,
         motion,
         reps,
-        tuple(dict.fromkeys(warnings)),
+        tuple(dict.fromkeys([*warnings, *tracked.says])),
         tracked.far,
         tracked.far_end,
         tracked.in_discs,
+        tracked.says,
     )
 
 

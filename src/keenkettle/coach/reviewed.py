@@ -147,6 +147,7 @@ class Review:
     far: FarDisc | None = None
     far_end: JointTrack | None = None
     in_discs: float | None = None
+    says: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -154,7 +155,8 @@ class Tracked:
     """What was read from the pictures; judging it again needs no film.
 
     ``in_discs`` is the stature of the body that was seen, in diameters of the disc; ``another``
-    tells that somebody else lifts in the picture.
+    tells that somebody else lifts in the picture; ``says`` is what the pictures gave to be said,
+    and belongs to a review's warnings whenever it is judged.
     """
 
     info: ClipInfo
@@ -168,6 +170,7 @@ class Tracked:
     far_end: JointTrack | None = None
     in_discs: float | None = None
     another: bool = False
+    says: tuple[str, ...] = ()
 
 
 def both_ends(tracked: Tracked | Review, calibration: Calibration) -> BarEnds | None:
