@@ -255,7 +255,7 @@ def _fitted(
         return np.concatenate([across / (NOISE * r), upright / (NOISE * r), prior])
 
     found = least_squares(
-        off, [1.0, 0.0, 1.0, USUAL_K, horizon / r, 0.0], loss="soft_l1",
+        off, [1.0, 0.0, 1.0, USUAL_K, horizon / r, 0.0], loss="soft_l1", ftol=1e-5, xtol=1e-5,
         bounds=([0.8, -0.5, 0.6, 0.0, -np.inf, -0.5], [1.25, 0.5, 1.1, MOST_K, np.inf, 0.5]),
     )  # fmt: skip
     design = np.asarray(found.jac, float)
