@@ -21,7 +21,7 @@ from keenkettle.film.follow import _lifted, _so_far
 from keenkettle.film.follower import DiscFollower
 from keenkettle.film.footage import Footage, Look
 from keenkettle.film.fuse import Line
-from keenkettle.film.joint_errors import _moved_on, all_the_while
+from keenkettle.film.joint_errors import _moved_on, all_the_while, between_marks
 from keenkettle.film.outline import Masks, pack
 from keenkettle.film.pose_net import SIDES
 from keenkettle.film.posture import (
@@ -170,7 +170,7 @@ class BelievedTest(unittest.TestCase):
             np.testing.assert_allclose(knees_ahead(p, film)[:, knee, 0], wanted)
         np.testing.assert_allclose(knees_ahead(p, footage(frames=3))[:, knee, 1], 190.0)
 
-    def test_an_elbow_is_less_sure_while_the_arms_fold(self):
+    def test_elbow_and_hand_are_less_sure_while_the_arms_fold(self):
         p = np.zeros((20, len(JOINTS), 2))
         p[:, JOINTS.index("shoulder")] = (100.0, 100.0)
         p[:, JOINTS.index("wrist")] = (100.0, 250.0)
@@ -178,6 +178,15 @@ class BelievedTest(unittest.TestCase):
         bar = p[:, JOINTS.index("wrist")] + [0.0, 20.0]
         left = all_the_while("elbow", p, bar, footage(frames=20), False)
         self.assertGreater(left[-1], 1.5 * left[0])
+        hand = all_the_while("wrist", p, bar, footage(frames=20), False)
+        self.assertGreater(hand[-1], hand[0])
+        self.assertLess(hand[-1] - hand[0], 0.5 * (left[-1] - left[0]))
+        film = replace(footage(frames=20), marks={"wrist": {0: (100.0, 250.0), 19: (100.0, 190.0)}})
+        film = replace(film, bar_xy=bar - [[0.0, 9.0 * MM * n] for n in range(20)])
+        smooth = smooth_motion(np.arange(20) / 60.0, film.bar_xy, MM, False)
+        p[10] = p[-1]
+        between = between_marks("wrist", p, bar, smooth, film, (0, 19))
+        self.assertGreater(between[10], 1.2 * between[9])  # beside a mark nothing is added
 
     def test_elbows_in_the_rack_are_ahead_of_the_shoulders_unless_marked(self):
         frames, elbow = 60, JOINTS.index("elbow")

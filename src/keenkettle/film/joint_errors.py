@@ -63,6 +63,7 @@ HANGING_ELBOW_MM = 20.0  # of arms that hang
 #: by how much more; share of the way from that line to the elbow that this may be off.
 FOLDED, FOLDED_BY, FOLDED_SHARE = 0.85, 0.15, 0.45
 STRAIGHT_QUANTILE = 0.95
+HAND_SHARE = 0.27  # of the elbow's error: the hand points from the bar to it, a quarter of the way
 RACK_LEFT_MM = 110.0  # of elbows in the rack
 
 
@@ -87,15 +88,18 @@ def between_marks(
         left = np.hypot(left, COVERED_MARKED_MM * mm * far * (away < COVERED_REACH[name]))
     if name == "ear":
         left = np.hypot(left, HEAD_TURNS_MM * mm * far * (away < HEAD_COVER))
-    if name == "elbow":
+    if name in ("elbow", "wrist"):
         racked = racked_on(p, film, bar_xy)
-        there = _shared_with_a_mark(racked, film, name, span)
-        most = np.where(there, RACKED_MM, WHIPPED_MM * ~hanging(p, film, bar_xy)) * mm
         folds = np.hypot(
             _folds(p, film, bar_xy), WHIPS_MM * mm * turning_over(racked, bar_xy, film.fps)
         )
         whipped = np.minimum(_moved_on(film, name, span) / (WHIPPED_ON_MM * mm), 1.0)
-        left = np.hypot(left, whipped * np.hypot(most, folds))
+        if name == "elbow":
+            there = _shared_with_a_mark(racked, film, name, span)
+            most = np.where(there, RACKED_MM, WHIPPED_MM * ~hanging(p, film, bar_xy)) * mm
+            left = np.hypot(left, whipped * np.hypot(most, folds))
+        else:
+            left = np.hypot(left, whipped * HAND_SHARE * folds)
     if name in FEET:
         left = np.hypot(left, LIFTED_MM * mm * far * ~still(smooth, name, mm))
     return np.asarray(left)
@@ -135,6 +139,7 @@ def all_the_while(
         left = np.hypot(left, OVERHEAD_MM[name] * over)
     if name == "wrist" and not told:
         left = np.hypot(left, RACK_WRIST_MM * racked_on(p, film, bar_xy))
+        left = np.hypot(left, HAND_SHARE * _folds(p, film, bar_xy) / film.mm)
     if name == "knee" and not told:
         legs = (p[:, JOINTS.index(n)] for n in ("ankle", "knee", "hip"))
         bent = np.clip((STRAIGHT_DEG - included_deg(*legs)) / BENT_BY_DEG, 0.0, 1.0)
