@@ -339,7 +339,8 @@ def near_thigh(motion: Motion, ev: Events) -> slice | None:
     extension = ev.get("extension")
     if extension is None or ev.get("power_position") is not None:
         return None
-    begin = ev["knee_pass"] if ev["knee_pass"] is not None else ev["lift_off"] or 0
+    knee, start = ev.get("knee_pass"), ev.get("lift_off")
+    begin = knee if knee is not None else start or 0
     window, gap, meets = _second_pull(motion, begin, extension, None)
     near = gap <= meets
     if not len(gap) or not near[0] or not _told(motion, window.start, extension):
