@@ -3,6 +3,7 @@
 import unittest
 from dataclasses import replace
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 
@@ -17,7 +18,7 @@ from keenkettle.coach.review import (
     judge_tracks,
     review_clip,
 )
-from keenkettle.film.clip import ClipInfo
+from keenkettle.film.clip import Clip, ClipInfo
 from keenkettle.film.far_disc import FarDisc
 from keenkettle.film.rim import Ring
 from keenkettle.measure.motion import BarTrack
@@ -100,6 +101,29 @@ class BarOnlyTest(unittest.TestCase):
             review_clip(Request(self.made.path), stop)
         with self.assertRaisesRegex(UnknownLiftError, "bench. is unknown"):
             review_clip(Request(self.made.path, lift="bench"))
+
+
+class DotsTest(unittest.TestCase):
+    def test_dots_are_looked_for_on_whole_pictures_after_the_nets_had_rough_ones(self):
+        path, seen = film().path, {}
+        with Clip(path) as clip:
+            whole = clip.gray(40).copy()
+
+        def joints(clip, _request, tracked, flow, _tell):
+            seen["nets"] = bool((clip.gray(40) == whole).all())
+            return tracked, flow, []
+
+        def dots(clip, *_about):
+            seen["dots"] = bool((clip.gray(40) == whole).all())
+            return {}
+
+        with (
+            mock.patch("keenkettle.coach.review._auto_joints", joints),
+            mock.patch("keenkettle.coach.review.find_dots", dots),
+        ):
+            review = review_clip(Request(path, lift="power-clean", auto=True, dots=True))
+        self.assertEqual(seen, {"nets": False, "dots": True})
+        self.assertIn("no tape dots were found", review.warnings[-1])
 
 
 class FaultTest(unittest.TestCase):

@@ -269,6 +269,7 @@ def _by_dots(
 ) -> tuple[Request, dict[str, JointTrack], list[str]]:
     """Joints by their tape dots, which count as marks; a coach's own marks stand."""
     plate = 2.0 * tracked.ring.r
+    clip.let_go()  # dots are small, and want whole pictures again
     found = find_dots(
         clip, rough, tracked.bar, plate, lambda done, of: tell("finding the dots", done / of)
     )

@@ -144,8 +144,7 @@ def fuse_span(
     near = _led(xy[:, JOINTS.index("hip"), 0], film.fps)
     blind[_outlined(lines, len(p)) & near] = 0.0
     racked = racked_on(p, film, bar_xy)
-    lost_head = np.interp(np.arange(len(p)), at, headless.astype(float))
-    lost_head = np.maximum(lost_head, gone)
+    lost_head = np.maximum(np.interp(np.arange(len(p)), at, headless.astype(float)), gone)
     for j, name in enumerate(JOINTS):
         left, own = all_the_while(name, p, bar_xy, film, bool(told[j])), error[:, j]
         if told[j]:
