@@ -2,6 +2,7 @@
 
 import unittest
 from datetime import timedelta
+from itertools import combinations
 
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
@@ -230,7 +231,13 @@ class DemoClubTest(OpenWindow):
                 self.settle()
             self.assertTrue(w.ladder.show_me.shown.stops)
             w.ladder.show_me.go(w.ladder.show_me.shown.stops[-1].t_s)
-            self.assertTrue(w.ladder.show_me.figure.notes)
+            figure = w.ladder.show_me.figure
+            self.assertTrue(figure.notes)
+            for stop in w.ladder.show_me.shown.stops:
+                w.ladder.show_me.go(stop.t_s)
+                boxes = [box for box, _ in figure.note_boxes()]
+                self.assertEqual(len(boxes), len(figure.notes))
+                self.assertFalse(any(a.intersects(b) for a, b in combinations(boxes, 2)))
 
 
 if __name__ == "__main__":

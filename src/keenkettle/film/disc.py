@@ -39,10 +39,8 @@ MOST_PROPOSED = 60
 #: Votes that a circle's middle needs, and how many circles make fewer votes needless.
 VOTES = ((40, 2 * MOST_PROPOSED), (30, MOST_PROPOSED), (22, 0))
 WORK_HEIGHT = 450  # search on pictures about this high
-MIN_SHARE, MAX_SHARE = (
-    0.035,
-    0.30,
-)  # of the picture's height a radius is at least; of its shorter side at most
+#: A radius at least, of the picture's height; at most, of its shorter side.
+MIN_SHARE, MAX_SHARE = 0.035, 0.30
 FLAT_GREYS = 140.0
 #: Luma first, as it is, then with the contrast of each part raised for a dark disc before a dark
 #: floor; a disc of its background's grey stands out in one of the colour differences.

@@ -7,7 +7,7 @@ from itertools import pairwise
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
 from keenkettle.measure.geometry import FloatArray
@@ -92,9 +92,34 @@ class FigureView(QWidget):
         self._draw_body(p, at, px)
         self._draw_held(p, at, px)
         p.setFont(theme.text_font(14, True))
+        for box, text in self.note_boxes():
+            p.setPen(Qt.PenStyle.NoPen)
+            p.setBrush(theme.colour(t.card, 225))
+            p.drawRoundedRect(box, 4, 4)
+            p.setPen(theme.colour(t.accent))
+            p.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+
+    def note_boxes(self) -> list[tuple[QRectF, str]]:
+        """Where each note stands, pixels: to the right of its joint, or to its left where another
+        one is already, and lower where that is so on both sides.
+        """
+        px, origin = self._scale()
+        metrics = QFontMetrics(theme.text_font(14, True))
+        placed: list[tuple[QRectF, str]] = []
         for joint, text in self.notes:
-            if joint in self.joints:
-                self._draw_note(p, at(self.joints[joint]), text)
+            if joint not in self.joints:
+                continue
+            x, y = (float(v) * px for v in self.joints[joint])
+            box = QRectF(metrics.boundingRect(text)).adjusted(-5, -2, 5, 2)
+            ahead = min(origin.x() + x + 14, self.width() - box.width() - 4)
+            behind = max(origin.x() + x - 14 - box.width(), 4.0)
+            box.moveTo(ahead, origin.y() - y - box.height() / 2)
+            if any(box.intersects(other) for other, _ in placed):
+                box.moveLeft(behind)
+            while any(box.intersects(other) for other, _ in placed):
+                box.translate(0.0, box.height())
+            placed.append((box, text))
+        return placed
 
     def _draw_body(self, p: QPainter, at, px: float) -> None:  # type: ignore[no-untyped-def]
         t = theme.current()
@@ -141,15 +166,3 @@ class FigureView(QWidget):
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(theme.colour(t.accent))
         p.drawEllipse(centre, 5, 5)
-
-    def _draw_note(self, p: QPainter, place: QPointF, text: str) -> None:
-        t = theme.current()
-        box = QRectF(p.fontMetrics().boundingRect(text)).adjusted(-5, -2, 5, 2)
-        box.moveTo(
-            min(place.x() + 14, self.width() - box.width() - 4), place.y() - box.height() / 2
-        )
-        p.setPen(Qt.PenStyle.NoPen)
-        p.setBrush(theme.colour(t.card, 225))
-        p.drawRoundedRect(box, 4, 4)
-        p.setPen(theme.colour(t.accent))
-        p.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
