@@ -11,6 +11,7 @@ from keenkettle.film.footage import Footage, Look
 from keenkettle.film.limb_lines import LIMBS
 from keenkettle.film.outline import Masks
 from keenkettle.film.pose_net import SIDES
+from keenkettle.film.two_sides import drawn_px
 from keenkettle.measure.geometry import BoolArray, FloatArray
 from keenkettle.measure.motion import JOINTS
 from keenkettle.measure.segments import SEGMENT_SHARE, STATURE_MM
@@ -73,7 +74,7 @@ def observed(
     hip = int(SIDES[film.side]["hip"])
     for j, name in enumerate(JOINTS):
         k = int(SIDES[film.side][name])
-        xy[at, j] = look.xy[:, k]
+        xy[at, j] = look.xy[:, k] - np.array([drawn_px(film, name), 0.0])
         doubt = 1.0 + (UNSURE_SHARE - 1.0) * (1.0 - look.seen[:, k])
         doubt = np.where(headless, HEADLESS, doubt)
         away = np.linalg.norm(xy[at, j] - bar_xy[at], axis=1) / film.radius_px

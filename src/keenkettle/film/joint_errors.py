@@ -14,6 +14,7 @@ from keenkettle.film.believed import FEET
 from keenkettle.film.footage import Footage
 from keenkettle.film.fuse import Smooth
 from keenkettle.film.posture import comes, hanging, racked_on, still, turning_over
+from keenkettle.film.two_sides import drawn_error_mm
 from keenkettle.film.with_marks import LEFT_MM, OTHER_LEFT_MM
 from keenkettle.measure.calibration import UNKNOWN_YAW_DEG
 from keenkettle.measure.geometry import BoolArray, FloatArray, included_deg
@@ -23,13 +24,6 @@ BIAS_MM = {
     "elbow": 32.0, "wrist": 22.0, "heel": 11.0, "toe": 11.0, "ankle": 16.0, "knee": 16.0,
     "ear": 23.0, "shoulder": 16.0, "hip": 16.0,
 }  # fmt: skip
-#: From the athlete's middle to the near side. From a camera that is turned the two sides stand
-#: apart on the picture, and what the nets see is often between them: by so much of that.
-SIDE_MM = {
-    "toe": 165.0, "heel": 120.0, "ankle": 130.0, "knee": 135.0, "hip": 90.0, "shoulder": 175.0,
-    "ear": 60.0, "elbow": 60.0, "wrist": 60.0,
-}  # fmt: skip
-BETWEEN_SIDES = 0.7
 NET_PX = 1.5  # nor is any net nearer than this on the picture, which tells on small bodies
 #: A hip behind the disc, and so many radii from its middle on a film from aside.
 HIP_COVERED_MM, HIP_COVER, HIP_TURNED_MM, HIP_TURNED_COVER = 8.0, 1.2, 30.0, 1.8
@@ -126,8 +120,7 @@ def all_the_while(
     if told:
         left = LEFT_MM.get(name, OTHER_LEFT_MM) * np.ones(len(p))
     else:
-        between = BETWEEN_SIDES * SIDE_MM[name] * float(np.sin(np.radians(_turn_deg(film))))
-        parts = [BIAS_MM[name], NET_PX / film.mm, between]
+        parts = [BIAS_MM[name], NET_PX / film.mm, drawn_error_mm(film, name)]
         left = float(np.linalg.norm(parts)) * np.ones(len(p))
     if name == "elbow" and not told:
         left[hanging(p, film, bar_xy)] = HANGING_ELBOW_MM
