@@ -35,7 +35,7 @@ def write_green(path, seed=1, wall=70.0, floor=(70.0, 70.0, 74.0)):
         video.options = {"crf": "16"}
         for n in range(FRAMES):
             picture = np.full((240, 320, 3), floor)
-            picture[:WALL_TO] += wall - 70.0
+            picture[:WALL_TO] += np.subtract(wall, 70.0)
             x, y = centre(n)
             r = np.hypot(xs - x, ys - y)[..., None]
             picture += np.clip(R - r + 0.5, 0, 1) * (np.array([40.0, 92.0, 40.0]) - picture)
@@ -89,6 +89,18 @@ class ColourTest(unittest.TestCase):
             self.assertNotEqual(best_tone(clip, high), LUMA)
             find_disc(clip)
             self.assertNotEqual(clip.tone, LUMA)
+
+    def test_colour_need_only_show_what_grey_does_not(self):
+        path = scratch() / "wall.mp4"
+        write_green(path, wall=(120.0, 172.0, 120.0))  # as green as the disc, and lighter
+        high = [(n, Ring(*centre(n), R)) for n in range(FRAMES - 4, FRAMES)]
+        with Clip(path) as clip:
+            clip.tone = best_tone(clip, high)
+            self.assertNotEqual(clip.tone, LUMA)
+            for n in (0, FRAMES - 1):
+                shown = pictures_of(clip.gray(n), clip.toned(n), clip.tone)
+                fit = fit_best(shown, Ring(*centre(n), R), 3.0)
+                self.assertGreater(fit.support, 0.8, n)
 
     def test_a_rim_keeps_its_size_before_a_floor_of_a_strong_colour(self):
         path = scratch() / "purple.mp4"

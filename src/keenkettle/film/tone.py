@@ -57,17 +57,23 @@ def best_tone(clip: Clip, seen: list[tuple[int, Ring]], ringed: bool = False) ->
     shares = [_clear(d, cov, w) for w in choices]
     k = int(np.argmax(shares))
     if shares[0] >= ENOUGH:
-        worst = [min(_least_clear(way, cov, w) for way in ways) for w in choices]
-        k = int(np.argmax(worst))
-        if worst[0] >= WAY_LOST or worst[k] < worst[0] + WAY_WORTH:
+        alone = [[_clear_by_stretch(way, cov, w) for way in ways] for w in choices]
+        # Grey is looked at as well: a colour that shows what grey does not will do.
+        beside = [[np.maximum(a, b) for a, b in zip(own, alone[0], strict=True)] for own in alone]
+        for shown in (alone, beside):
+            worst = [min(float(way.min(initial=1.0)) for way in own) for own in shown]
+            k = int(np.argmax(worst))
+            if worst[0] < WAY_LOST and worst[k] >= worst[0] + WAY_WORTH:
+                break
+        else:
             return LUMA
     elif shares[k] < shares[0] + WORTH:
         return LUMA
     w = choices[k] * TONE_NOISE / max(float(np.sqrt(choices[k] @ cov @ choices[k])), 1e-6)
     w = w * min(1.0, MOST_GAIN / max(float(np.abs(w).max()), 1e-6))
     by_row = [np.nanmedian(way[_known(way).any(axis=1)] @ w, axis=1) for way in ways]
-    beside = np.concatenate([*by_row, d @ w])
-    gain, grey = _room(beside, float(np.median(np.array(own), axis=0) @ w))
+    against = np.concatenate([*by_row, d @ w])
+    gain, grey = _room(against, float(np.median(np.array(own), axis=0) @ w))
     w = w * gain
     grain_luma = GRAIN_TIMES * max(float(grain[0]), LEAST_NOISE)
     return Tone(float(w[0]), float(w[1]), float(w[2]), grey, TONE_NOISE * gain, grain_luma)
@@ -121,16 +127,16 @@ def _known(way: FloatArray) -> BoolArray:
     return np.asarray(np.isfinite(way[..., 0]))
 
 
-def _least_clear(way: FloatArray, cov: FloatArray, w: FloatArray) -> float:
-    """Share that stands clear of the noise in the stretch of the way, as high as a disc, that shows
-    least of it.
+def _clear_by_stretch(way: FloatArray, cov: FloatArray, w: FloatArray) -> FloatArray:
+    """Share of each stretch of the way, as high as a disc, that stands clear of the noise, (K,);
+    of those of which more than half is known.
     """
     clear = (np.abs(way @ w) > CLEAR * np.sqrt(w @ cov @ w)).astype(float)
     clear[~_known(way)] = np.nan
     span = max(round(2.0 / CELL_R), 1)
     stretches = [clear[i : i + span] for i in range(0, max(len(clear) - span, 0) + 1, span // 2)]
     known = [s for s in stretches if np.isfinite(s).mean() > 0.5]
-    return min((float(np.nanmean(s)) for s in known), default=1.0)
+    return np.array([float(np.nanmean(s)) for s in known])
 
 
 def _clear(d: FloatArray, cov: FloatArray, w: FloatArray) -> float:
