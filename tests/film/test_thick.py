@@ -115,6 +115,33 @@ class SolidTest(unittest.TestCase):
         other = replace(turned, turn_deg=(-8.0, 0.5))
         self.assertGreater(solid_of(shown, HEIGHT, other).aside(other), 0.5)
 
+    def test_the_face_s_middle_is_where_an_exact_camera_puts_it(self):
+        lens, away, deep, across = 1400.0, 3400.0, 60.0, -140.0
+        around = np.linspace(0.0, 2.0 * np.pi, 720)
+        for turn in (12.0, -12.0):
+            sine, cosine = np.sin(np.radians(turn)), np.cos(np.radians(turn))
+
+            def seen(y, z, radius, sine=sine, cosine=cosine):
+                """A circle on the picture, so far behind the face."""
+                x = radius * np.cos(around) * cosine + z * sine + across * np.sign(sine)
+                depth = away - radius * np.cos(around) * sine + z * cosine
+                rows = y + radius * np.sin(around)
+                return lens * np.stack([x, rows], -1) / depth[:, None] + (640.0, 359.5)
+
+            shown, off = None, []
+            for y in np.linspace(-700.0, 700.0, 60):
+                both = np.concatenate([seen(y, 0.0, 225.0), seen(y, deep, 225.0)])
+                low, high = both.min(axis=0), both.max(axis=0)
+                (x, row), (wide, tall) = (low + high) / 2.0, (high - low) / 2.0
+                ring = Ring(float(x), float(row), float(tall), float(wide / tall))
+                shown = shown or Outlines(ring)
+                shown.learn(ring)
+                off.append(seen(y, 0.0, 1e-6)[0, 0] - x)
+            stand = Stand((turn, 0.5), (0.0, 10.0), lens, x - 639.5)
+            solid = solid_of(shown, HEIGHT, stand)
+            self.assertGreater(abs(np.median(off)), 2.0)
+            self.assertAlmostEqual(solid.aside(stand), np.median(off), delta=0.4)
+
     def test_a_disc_that_is_turned_far_is_not_told_by_its_rows(self):
         self.assertIsNone(solid_of(outlines(0.02, aspect=0.85), HEIGHT))
 

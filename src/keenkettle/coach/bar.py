@@ -168,6 +168,7 @@ def _from_aside(
             far.yaw_deg(per),
             (far.horizon_px, far.horizon_sd_px),
             1000.0 * far.camera_m(per)[0] / per,
+            float(np.nanmedian(bar.xy_px[:, 0])) - (tracked.info.width - 1) / 2.0,
         )
         return _to_face(replace(tracked, ring=ring), bar, shown, marks, stand)
     row, middle = horizon_of(shown), (tracked.info.height - 1) / 2.0

@@ -92,12 +92,19 @@ class Outlines:
 @dataclass(frozen=True)
 class Stand:
     """How the camera stands, as the far disc tells: its turn from side-on, degrees, the horizon
-    below the picture's middle, pixels, each with its standard deviation; and its lens.
+    below the picture's middle, pixels, each with its standard deviation; and its lens. The disc is
+    ``off_px`` to the right of the picture's middle.
     """
 
     turn_deg: tuple[float, float]
     horizon_px: tuple[float, float]
     lens_px: float
+    off_px: float = 0.0
+
+    @property
+    def face_deg(self) -> float:
+        """The face's turn against the line of sight to it."""
+        return self.turn_deg[0] - float(np.degrees(np.arctan2(self.off_px, self.lens_px)))
 
 
 @dataclass(frozen=True)
@@ -147,11 +154,13 @@ class Solid:
 
     def aside(self, stand: Stand) -> float:
         """How far to the right of the outline's middle the face's is: a disc that is turned shows
-        its tread on the side where the far end of the bar is seen.
+        its tread on the side where the far end of the bar is seen, and the half of the face on that
+        side is nearer, so it looks larger.
         """
-        turn = float(np.radians(stand.turn_deg[0]))
-        tread = max(self.aspect - float(np.cos(turn)), 0.0)
-        return -float(np.sign(turn)) * tread * self.radius
+        face, turn = (float(np.radians(a)) for a in (stand.face_deg, stand.turn_deg[0]))
+        tread = max(self.aspect - float(np.cos(face)), 0.0) * self.radius
+        nearer = self.radius**2 / stand.lens_px * float(np.sin(turn) * np.cos(turn))
+        return -float(np.sign(face)) * tread - nearer
 
 
 def solid_of(
@@ -218,7 +227,9 @@ def _fitted(
     rows, tall, wide = table
     middle = (height_px - 1) / 2.0
     lens = USUAL_LENS_R * r
-    width, width_sd = (1.0, ASPECT_SD) if stand is None else _width(*stand.turn_deg)
+    width, width_sd = (1.0, ASPECT_SD)
+    if stand is not None:
+        width, width_sd = _width(stand.face_deg, stand.turn_deg[1])
     beside_sd = SIZE_NOISE / float(np.ptp(rows)) * lens
 
     def made(p: FloatArray) -> Solid:
