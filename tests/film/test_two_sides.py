@@ -5,7 +5,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from keenkettle.film.believed import observed
+from keenkettle.film.believed import hip_behind_disc, observed
 from keenkettle.film.far_disc import turned_by
 from keenkettle.film.footage import Footage, Look
 from keenkettle.film.two_sides import SIDE_MM, drawn_error_mm, drawn_px
@@ -65,6 +65,19 @@ class DrawnTest(unittest.TestCase):
         knee = JOINTS.index("knee")
         self.assertTrue(np.allclose(300.0 - xy[:, knee, 0], drawn_px(film, "knee")))
         self.assertTrue(np.allclose(xy[:, knee, 1], 300.0))
+
+
+class BehindDiscTest(unittest.TestCase):
+    def test_a_hip_is_put_forward_and_down_the_deeper_it_lies(self):
+        for side, ahead in (("right", 1.0), ("left", -1.0)):
+            film = replace(turned(None), side=side)
+            p = np.full((FRAMES, len(JOINTS), 2), 900.0)
+            p[:, JOINTS.index("hip"), 0] += np.array([0.0, 0.4, 0.7, 2.0]) * film.radius_px
+            shift, error = hip_behind_disc(p, film.bar_xy, film)
+            self.assertTrue((np.diff(ahead * shift[:3, 0]) < 0.0).all())
+            self.assertTrue((shift[:3, 1] > 0.0).all())
+            self.assertTrue((np.diff(error) < 0.0).all())
+            self.assertEqual((shift[3].tolist(), float(error[3])), ([0.0, 0.0], 0.0))
 
 
 if __name__ == "__main__":

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
+from itertools import product
 
 import cv2
 import numpy as np
@@ -154,14 +155,14 @@ class FarWatch:
         self._left = max(int(ring.x - STRIP * ring.r), 0)
         self._right = int(ring.x + STRIP * ring.r)
         self._centre = (np.array(size) - 1.0) / 2.0
-        self._kept: dict[int, Gray] = {}
+        self._kept: dict[int, tuple[Gray, ...]] = {}
         self._step = max(round(fps / RATE), 1)
 
     def watch(self, frames: Iterable[tuple[int, Gray, Gray]]) -> Iterator[tuple[int, Gray, Gray]]:
         """The same frames, looked at on the way: number, luma and tone of shape (height, width)."""
         for number, luma, tone in frames:
             if number % self._step == 0:
-                self._keep(number, tone)
+                self._keep(number, luma, tone)
             if len(self._kept) > MOST_KEPT:
                 self._step *= 2
                 self._kept = {n: g for n, g in self._kept.items() if n % self._step == 0}
@@ -189,25 +190,27 @@ class FarWatch:
         if lo >= hi:
             return None
         if sum(lo <= n <= hi for n in self._kept) < FEW:
-            for number, _, tone in again(lo, hi + 1):
+            for number, luma, tone in again(lo, hi + 1):
                 if (number - lo) % max((hi - lo) // LOOKED_AT, 1) == 0:
-                    self._keep(number, tone)
+                    self._keep(number, luma, tone)
         kept = np.array(sorted(self._kept))
         before = bar_px[np.maximum(kept - self._step, 0)]
         moves = np.linalg.norm(bar_px[kept] - before, axis=1) > LEAST_STEP * self._radius
 
-        def still(n: int) -> Gray:
-            return _moved(self._kept[int(n)], -drift[n] * self._scale)
+        def still(n: int, which: int) -> Gray:
+            return _moved(self._kept[int(n)][which], -drift[n] * self._scale)
 
-        room = [still(n) for n in _everywhere(kept, bar_px)]
         # While the bar rises the athlete hides little of the far disc; overhead nothing does.
         best: Voted | None = None
-        for part in (kept[(kept >= lo) & (kept <= hi)], kept[(kept > hi) & moves]):
+        parts = kept[(kept >= lo) & (kept <= hi)], kept[(kept > hi) & moves]
+        pictures = len(self._kept[int(kept[0])])
+        for which, part in product(range(pictures), parts):
             if len(part) < FEW or (best is not None and best.vote > SURE_VOTE):
                 continue
+            room = [still(n, which) for n in _everywhere(kept, bar_px)]
             pick = np.linspace(0, len(part) - 1, min(LOOKED_AT, len(part))).round().astype(int)
             numbers = part[np.unique(pick)]
-            strips = [still(n) for n in numbers]
+            strips = [still(n, which) for n in numbers]
             ends, centre = self._small((bar_px - drift)[numbers]), self._small(self._centre)
             voted = _vote(strips, room, ends, centre, self._radius * self._scale, tilt)
             if voted.told and (best is None or voted.score > best.score):
@@ -222,12 +225,15 @@ class FarWatch:
         """Points of the picture on a kept strip."""
         return (points - [self._left, 0.0] + 0.5) * self._scale - 0.5
 
-    def _keep(self, number: int, shown: Gray) -> None:
+    def _keep(self, number: int, luma: Gray, tone: Gray) -> None:
+        """In the tone, and in luma where that is another: the discs do not pass the same places."""
+        self._kept[number] = (self._strip(tone), *(() if tone is luma else (self._strip(luma),)))
+
+    def _strip(self, shown: Gray) -> Gray:
         strip = shown[:, self._left : self._right]
         size = (round(strip.shape[1] * self._scale), round(strip.shape[0] * self._scale))
-        # Not INTER_AREA, which is much slower; at most a third of the film's detail is left out.
-        small = cv2.resize(strip, size, interpolation=cv2.INTER_LINEAR)
-        self._kept[number] = np.array(small, np.uint8)
+        # INTER_AREA is much slower; this leaves out at most a third of the detail.
+        return np.array(cv2.resize(strip, size, interpolation=cv2.INTER_LINEAR), np.uint8)
 
 
 def _everywhere(kept: NDArray[np.intp], bar_px: FloatArray) -> NDArray[np.intp]:

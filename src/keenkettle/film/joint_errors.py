@@ -10,7 +10,7 @@ from __future__ import annotations
 import numpy as np
 from scipy.ndimage import label
 
-from keenkettle.film.believed import FEET
+from keenkettle.film.believed import FEET, deep_behind_disc
 from keenkettle.film.footage import Footage
 from keenkettle.film.fuse import Smooth
 from keenkettle.film.posture import comes, hanging, racked_on, still, turning_over
@@ -25,6 +25,7 @@ BIAS_MM = {
     "ear": 23.0, "shoulder": 16.0, "hip": 16.0,
 }  # fmt: skip
 NET_PX = 1.5  # nor is any net nearer than this on the picture, which tells on small bodies
+HIP_DEEP_LEFT_MM = 70.0  # of an unmarked hip behind the disc's middle
 #: A hip behind the disc, and so many radii from its middle on a film from aside.
 HIP_COVERED_MM, HIP_COVER, HIP_TURNED_MM, HIP_TURNED_COVER = 8.0, 1.2, 30.0, 1.8
 TURNED_DEG = 6.0
@@ -141,6 +142,8 @@ def all_the_while(
         left = np.hypot(left, COVERED_MM[name] * (away < COVERED_REACH[name]))
     if name == "hip":
         left = np.hypot(left, HIP_COVERED_MM * (away < HIP_COVER))
+        if not told:
+            left = np.hypot(left, HIP_DEEP_LEFT_MM * deep_behind_disc(p, bar_xy, film))
         turned = film.far is not None and _turn_deg(film) > TURNED_DEG
         left = np.hypot(left, HIP_TURNED_MM * (turned & (away < HIP_TURNED_COVER)))
     return np.asarray(left * film.mm)

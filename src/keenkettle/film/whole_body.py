@@ -21,6 +21,7 @@ from keenkettle.film.believed import (
     behind_head,
     doubt_hidden,
     doubt_odd,
+    hip_behind_disc,
     observed,
     odd_limbs,
     pressed_together,
@@ -56,6 +57,7 @@ from keenkettle.measure.segments import SEGMENT_SHARE, STATURE_MM, STATURE_SD_MM
 #: often as they say: 95 % on films by the one renderer, 85 to 93 % by the other.
 POOLED = 0.765
 HEAD_JOINTS = JOINTS.index("hip"), JOINTS.index("shoulder"), JOINTS.index("ear")
+HIP = JOINTS.index("hip")
 UPPER_ARM = JOINTS.index("shoulder"), JOINTS.index("elbow")
 LEAST_HELD = 3  # places across thigh and shank that are seen
 #: What joints may be off all the while the disc hides the head.
@@ -120,6 +122,11 @@ def fuse_span(
     for again in range(PASSES):
         p = knees_ahead(p, film)
         doubted, covered = doubt_hidden(p, bar_xy, sigma, trusted, film)
+        put, error = hip_behind_disc(p, bar_xy, film)
+        net = marked.firm[:, HIP] == 0
+        seen_xy = xy.copy()
+        seen_xy[net, HIP] += put[net]
+        doubted[net, HIP] = np.maximum(doubted[net, HIP], error[net])
         if again:
             seen = np.isfinite(xy[..., 0]) & ~(hidden | covered) & (doubted < SURE_MM * mm)
             scene = _scene(film, outlined, outlined_at, bar_xy, seen, marked, smooth)
@@ -138,7 +145,9 @@ def fuse_span(
         level = feet_on_level(start, smooth, covered & (trusted == 0), mm)
         if again:
             level += clear_of_bar(p, film, bar_xy, marked.firm)
-        solved = fuse(Seen(xy, doubted, marked.firm), limbs, pulls, smooth, p, [*lines, *level])
+        solved = fuse(
+            Seen(seen_xy, doubted, marked.firm), limbs, pulls, smooth, p, [*lines, *level]
+        )
         p = solved.xy
     error = solved.sigma()
     near = _led(xy[:, JOINTS.index("hip"), 0], film.fps)
