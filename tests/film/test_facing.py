@@ -52,6 +52,12 @@ class FacingTest(unittest.TestCase):
         over = BAR - [0.0, 150.0]  # overhead it tells nothing
         self.assertEqual(*(facing_of(look, over, BODY_PX) for look in (ahead, behind)))
 
+    def test_feet_that_hardly_point_anywhere_tell_nothing(self):
+        joints = {**SET, "hip": (245, 215), "knee": (200, 235), "toe": (174, 305)}
+        self.assertEqual(facing_of(look_of(joints, (130, 260)), BAR, BODY_PX), "right")
+        clear = {**joints, "toe": (160, 305)}
+        self.assertEqual(facing_of(look_of(clear, (130, 260)), BAR, BODY_PX), "left")
+
     def test_no_outline_tells_nothing(self):
         look = look_of(SET, (0, 0))
         self.assertEqual(facing_of(look, BAR, BODY_PX), "right")
