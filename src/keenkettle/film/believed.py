@@ -24,10 +24,10 @@ OTHER_SEEN_MM = 18.0
 #: so more than on one (median 25 to 60 on 37 films by two renderers). Feet and arms are guesses.
 HIDDEN_MM = {"hip": 60.0, "knee": 100.0, "shoulder": 100.0, "ear": 100.0}
 OTHER_HIDDEN_MM = 320.0
-#: A hip behind the disc: from so many radii to its middle, where nets put it so far back and up;
-#: by 25 films by two renderers, on which that differed by as much.
-DEEP_R, DRAWN_BACK_MM, DRAWN_UP_MM = 0.75, 100.0, 60.0
-HIP_AT_RIM_MM, HIP_DEEP_MM = 45.0, 100.0
+#: A hip behind the disc: from so many radii to its middle, where nets put it so far back and up,
+#: and how unsure that is there and near the rim, radii; by 25 films by two renderers.
+DEEP_R, DRAWN_BACK_R, DRAWN_UP_R = 0.75, 0.45, 0.27
+HIP_AT_RIM_R, HIP_DEEP_R = 0.2, 0.45
 #: Near the disc as well, fading out at DRAWN_FROM radii from its middle.
 DRAWN_MM = {"hip": 25.0, "knee": 60.0, "ankle": 300.0, "heel": 300.0, "toe": 300.0}
 DRAWN_FROM = 2.2
@@ -200,8 +200,8 @@ def hip_behind_disc(
     """
     deep = deep_behind_disc(p, bar_xy, film)
     ahead = 1.0 if film.side == "right" else -1.0
-    shift = deep[:, None] * np.array([ahead * DRAWN_BACK_MM, DRAWN_UP_MM]) * film.mm
-    return shift, np.where(deep > 0.0, HIP_AT_RIM_MM + deep * HIP_DEEP_MM, 0.0) * film.mm
+    shift = deep[:, None] * np.array([ahead * DRAWN_BACK_R, DRAWN_UP_R]) * film.radius_px
+    return shift, np.where(deep > 0.0, HIP_AT_RIM_R + deep * HIP_DEEP_R, 0.0) * film.radius_px
 
 
 def deep_behind_disc(p: FloatArray, bar_xy: FloatArray, film: Footage) -> FloatArray:

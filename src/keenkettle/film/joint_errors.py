@@ -25,7 +25,7 @@ BIAS_MM = {
     "ear": 23.0, "shoulder": 16.0, "hip": 16.0,
 }  # fmt: skip
 NET_PX = 1.5  # nor is any net nearer than this on the picture, which tells on small bodies
-HIP_DEEP_LEFT_MM = 70.0  # of an unmarked hip behind the disc's middle
+HIP_DEEP_LEFT_R = 0.31  # of an unmarked hip behind the disc's middle, of its radius
 #: A hip behind the disc, and so many radii from its middle on a film from aside.
 HIP_COVERED_MM, HIP_COVER, HIP_TURNED_MM, HIP_TURNED_COVER = 8.0, 1.2, 30.0, 1.8
 TURNED_DEG = 6.0
@@ -143,7 +143,8 @@ def all_the_while(
     if name == "hip":
         left = np.hypot(left, HIP_COVERED_MM * (away < HIP_COVER))
         if not told:
-            left = np.hypot(left, HIP_DEEP_LEFT_MM * deep_behind_disc(p, bar_xy, film))
+            deep = deep_behind_disc(p, bar_xy, film)
+            left = np.hypot(left, HIP_DEEP_LEFT_R * film.disc_mm / 2.0 * deep)
         turned = film.far is not None and _turn_deg(film) > TURNED_DEG
         left = np.hypot(left, HIP_TURNED_MM * (turned & (away < HIP_TURNED_COVER)))
     return np.asarray(left * film.mm)
