@@ -37,6 +37,12 @@ class DrawnTest(unittest.TestCase):
         self.assertLess(hip, 0.5 * knee)
         self.assertAlmostEqual(drawn_px(turned(-12.0), "knee") / MM, -knee, delta=0.1)
 
+    def test_a_camera_turned_far_shows_both_sides_apart(self):
+        self.assertLess(drawn_px(turned(20.0), "knee"), drawn_px(turned(13.0), "knee"))
+        self.assertEqual(drawn_px(turned(26.0), "knee"), 0.0)
+        part = SIDE_MM["knee"] * np.sin(np.radians(26.0))
+        self.assertGreater(drawn_error_mm(turned(26.0), "knee"), 0.65 * part)
+
     def test_nothing_is_taken_away_where_the_turn_is_not_told_or_legs_are_apart(self):
         self.assertEqual(drawn_px(turned(None), "knee"), 0.0)
         split = replace(turned(12.0), split=True)

@@ -2,7 +2,8 @@
 
 The two sides of the body then stand apart on the picture, and what the nets see of the near one is
 drawn toward the far one: on 30 films by two renderers by 0.5 to 0.7 of the way to the middle
-(standard error 0.1) at feet, knees and shoulders, by 0.3 at hips.
+(standard error 0.1) at feet, knees and shoulders, by 0.3 at hips. Those films were turned by up to
+13 degrees; where it is more the nets tell the sides apart themselves.
 """
 
 from __future__ import annotations
@@ -19,6 +20,7 @@ SIDE_MM = {
 }  # fmt: skip
 DRAWN_SHARE = {"hip": 0.3}
 OTHER_DRAWN_SHARE, DRAWN_SD = 0.6, 0.35
+DRAWN_TO_DEG, APART_DEG = 13.0, 25.0  # turns up to which they are drawn so, and from which not
 UNTOLD_SHARE = 0.7  # of the way, that a joint may be off where the turn's sign is not known
 TWO_LEGS = ("knee", "ankle", "heel", "toe")
 
@@ -30,8 +32,9 @@ def drawn_px(film: Footage, name: str) -> float:
     """
     if film.far is None or (film.split and name in TWO_LEGS):
         return 0.0
-    turn = np.radians(film.far.yaw_deg(1.0 / film.mm)[0])
-    return _share(name) * SIDE_MM[name] * float(np.sin(turn)) * film.mm
+    turn_deg = film.far.yaw_deg(1.0 / film.mm)[0]
+    across = SIDE_MM[name] * float(np.sin(np.radians(turn_deg))) * film.mm
+    return _drawn(turn_deg) * _share(name) * across
 
 
 def drawn_error_mm(film: Footage, name: str) -> float:
@@ -39,9 +42,15 @@ def drawn_error_mm(film: Footage, name: str) -> float:
     if film.far is None:
         return UNTOLD_SHARE * SIDE_MM[name] * float(np.sin(np.radians(UNKNOWN_YAW_DEG)))
     turn_deg, sd_deg = film.far.yaw_deg(1.0 / film.mm)
-    share = UNTOLD_SHARE if film.split and name in TWO_LEGS else DRAWN_SD
+    told = 0.0 if film.split and name in TWO_LEGS else _drawn(turn_deg)
+    share = UNTOLD_SHARE + told * (DRAWN_SD - UNTOLD_SHARE)
     parts = share * np.sin(np.radians(turn_deg)), _share(name) * np.sin(np.radians(sd_deg))
     return SIDE_MM[name] * float(np.hypot(*parts))
+
+
+def _drawn(turn_deg: float) -> float:
+    """1 where the nets draw the sides together, 0 where they tell them apart."""
+    return float(np.clip((APART_DEG - abs(turn_deg)) / (APART_DEG - DRAWN_TO_DEG), 0.0, 1.0))
 
 
 def _share(name: str) -> float:
