@@ -109,6 +109,14 @@ class VerdictTest(unittest.TestCase):
         reasons = dict(judge(CLEAN, high, EVENTS, Reference()).not_judged)
         self.assertIn("stature", reasons["pull-too-low"])
 
+    def test_what_was_measured_too_roughly_is_not_judged_unless_it_is_clear(self):
+        rough = measures(sigma=94.0, bar_hip_gap=180.0)
+        verdict = judge(CLEAN, rough, EVENTS, Reference())
+        self.assertNotIn("bar-away-from-hip", [f.fault for f in verdict.findings])
+        said = dict(verdict.not_judged)["bar-away-from-hip"]
+        self.assertEqual(said, "was measured too roughly to tell (± 9.4 cm); mark the joints there")
+        self.assertIn("bar-away-from-hip", found(sigma=94.0, bar_hip_gap=400.0))
+
     def test_heels_that_rise_after_the_drive_are_praised_without_a_number(self):
         early, late = (
             judge(CLEAN, measures(2.0, heel_rise_lead=ms), EVENTS, Reference()).good

@@ -7,7 +7,7 @@ listed as not judged, with what would decide it.
 from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
-from math import hypot
+from math import hypot, inf
 from statistics import NormalDist
 
 from keenkettle.coach.faults import Fault, Test, all_faults
@@ -23,6 +23,8 @@ ARM_SHARE = 0.386  # shoulder to grip: Winter (2009), upper arm + forearm + half
 LIKELY = 0.60  # a finding must be so probable at least; most are far surer
 CLOSE = 0.80  # a less probable one is close to the limit; nothing is put down to it
 GOOD_SIGMAS = 2.0
+#: Errors as large as any fault: a value that is no clearer than that is on neither side of a limit.
+TOO_ROUGH = {"mm": 80.0, "deg": 30.0}
 NEEDS = {"set_hip_mm": "needs the athlete's grip, settled where the set position is fitted"}
 MOST_GOOD = 4
 
@@ -141,6 +143,10 @@ def _try(test: Test, measures: Measures, ref: Reference, lift: Lift) -> _Outcome
     measure = replace(measure, sigma=hypot(measure.sigma, ref.error(test.plus, lift)))
     worst = max(limits, key=lambda p: value - p[0] if p[1] == "above" else p[0] - value)
     beyond = value - worst[0] if worst[1] == "above" else worst[0] - value
+    rough = measure.sigma > TOO_ROUGH.get(measure.unit, inf)
+    if rough and abs(beyond) < GOOD_SIGMAS * measure.sigma:
+        error = show_error(measure.sigma, measure.unit)
+        return f"was measured too roughly to tell (± {error}); mark the joints there"
     outcome = _Outcome(beyond, worst[0], measure, test)
     if test.also is not None:
         second = _try(test.also, measures, ref, lift)

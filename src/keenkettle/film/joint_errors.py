@@ -25,6 +25,8 @@ BIAS_MM = {
     "ear": 23.0, "shoulder": 16.0, "hip": 16.0,
 }  # fmt: skip
 NET_PX = 1.5  # nor is any net nearer than this on the picture, which tells on small bodies
+#: A hip that the disc covers while the leg is straight, between marks; degrees beyond STRAIGHT_DEG.
+HIP_STRAIGHT_MM, STRAIGHTENS_DEG = 22.0, 10.0
 HIP_DEEP_LEFT_R = 0.31  # of an unmarked hip behind the disc's middle, of its radius
 #: A hip behind the disc, and so many radii from its middle on a film from aside.
 HIP_COVERED_MM, HIP_COVER, HIP_TURNED_MM, HIP_TURNED_COVER = 8.0, 1.2, 30.0, 1.8
@@ -81,6 +83,11 @@ def between_marks(
     away = np.linalg.norm(p[:, JOINTS.index(name)] - bar_xy, axis=1) / film.radius_px
     if name in COVERED_REACH:
         left = np.hypot(left, COVERED_MARKED_MM * mm * far * (away < COVERED_REACH[name]))
+    if name == "hip":
+        # On a straight leg a few millimetres along it are many across.
+        legs = (p[:, JOINTS.index(n)] for n in ("ankle", "knee", "hip"))
+        straight = np.clip((included_deg(*legs) - STRAIGHT_DEG) / STRAIGHTENS_DEG, 0.0, 1.0)
+        left = np.hypot(left, HIP_STRAIGHT_MM * mm * far * straight * (away < HIP_COVER))
     if name == "ear":
         left = np.hypot(left, HEAD_TURNS_MM * mm * far * (away < HEAD_COVER))
     if name in ("elbow", "wrist"):
