@@ -188,6 +188,23 @@ class BelievedTest(unittest.TestCase):
         between = between_marks("wrist", p, bar, smooth, film, (0, 19))
         self.assertGreater(between[10], 1.2 * between[9])  # beside a mark nothing is added
 
+    def test_a_covered_hip_over_a_straight_leg_is_less_sure_between_marks(self):
+        p = np.zeros((20, len(JOINTS), 2))
+        for name, y in (("ankle", 300.0), ("knee", 200.0), ("hip", 100.0)):
+            p[:, JOINTS.index(name)] = (100.0, y)
+        bent = p.copy()
+        bent[:, JOINTS.index("knee"), 0] += 60.0
+        film = replace(footage(frames=20), marks={"hip": {0: (100.0, 100.0)}})
+        near, far = (np.tile((100.0 + dx, 100.0), (20, 1)) for dx in (10.0, 5.0 * film.radius_px))
+        smooth = smooth_motion(np.arange(20) / 60.0, film.bar_xy, MM, False)
+        covered, folded, clear = (
+            between_marks("hip", joints, bar, smooth, film, (0, 19))
+            for joints, bar in ((p, near), (bent, near), (p, far))
+        )
+        self.assertGreater(covered[15], folded[15] + 10.0 * MM)
+        self.assertEqual(covered[0], folded[0])  # on the mark
+        self.assertEqual(clear[15], folded[15])
+
     def test_elbows_in_the_rack_are_ahead_of_the_shoulders_unless_marked(self):
         frames, elbow = 60, JOINTS.index("elbow")
         p = np.zeros((frames, len(JOINTS), 2))
