@@ -17,6 +17,8 @@ from keenkettle.club.demo import fill_demo
 from keenkettle.club.store import Store
 from keenkettle.coach.judge import Evidence
 from keenkettle.measure.curves import CURVES
+from keenkettle.measure.metrics import phase_bounds
+from keenkettle.ui import theme
 from keenkettle.ui.film.elastic import x_of
 from keenkettle.ui.film.finding_card import how_sure
 from keenkettle.ui.film.gauge import Gauge
@@ -24,6 +26,7 @@ from keenkettle.ui.film.graph import GraphView, _digits
 from keenkettle.ui.film.handing_out import KINDS, HandingOut
 from keenkettle.ui.film.key_frames import key_frames
 from keenkettle.ui.film.over_time import OverTime, TimeGraph
+from keenkettle.ui.film.phase_hues import phase_hue
 from keenkettle.ui.film.presenter import FilmPresenter
 from keenkettle.ui.film.rail import HeightRail
 from keenkettle.ui.film.strip import ElasticStrip
@@ -134,6 +137,21 @@ class RailTest(ViewCase):
             frame = got[-1] - self.rep.span.lift_off
             there = path.at(frame)
             self.assertLess((there - path.at(k)).manhattanLength(), 12)
+
+    def test_the_path_has_the_hues_of_its_phases(self):
+        rail = self.rail()
+        picture, path = rail.grab().toImage(), rail._path()
+        bounds = {name: (a + b) // 2 for name, a, b in phase_bounds(self.rep.events)}
+        for name in ("first pull", "transition", "second pull"):
+            at = path.at(bounds[name] - self.rep.span.lift_off)
+            wanted, x, y = phase_hue(name, theme.current()), round(at.x()), round(at.y())
+            near = [picture.pixelColor(x + a, y + b) for a in range(-2, 3) for b in range(-2, 3)]
+            off = [
+                abs(c.red() - wanted.red()) + abs(c.green() - wanted.green())
+                + abs(c.blue() - wanted.blue())
+                for c in near
+            ]  # fmt: skip
+            self.assertLess(min(off), 30, name)
 
     def test_heights_are_off_the_floor(self):
         rail = self.rail()

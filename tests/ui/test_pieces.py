@@ -1,5 +1,6 @@
 """Pieces of the interface that need no window of their own."""
 
+import itertools
 import unittest
 from datetime import date
 from pathlib import Path
@@ -12,6 +13,7 @@ from keenkettle.measure.events import EVENT_NAMES
 from keenkettle.ui import theme
 from keenkettle.ui.film.clip_box import ClipBox
 from keenkettle.ui.film.elastic import cells_of, frame_at, x_of
+from keenkettle.ui.film.phase_hues import HUES, phase_hue
 from keenkettle.ui.film.view_box import fit_box
 from keenkettle.ui.jobs import Job, JobRunner
 from keenkettle.ui.session.card import CardContent, card_image, write_pdf
@@ -95,6 +97,16 @@ class ThemeTest(unittest.TestCase):
                 for ground in (worn.ground, worn.card):
                     self.assertGreaterEqual(contrast(ink, ground), 4.5, (worn.name, ink, ground))
             self.assertGreaterEqual(contrast(worn.accent_ink, worn.accent), 4.5)
+
+    def test_hues_of_phases_show_and_are_neither_the_accent_nor_the_other_clip(self):
+        for worn in (theme.CHALK, theme.RUBBER):
+            for name in (*HUES, "set"):
+                hue = phase_hue(name, worn).name()
+                self.assertGreaterEqual(contrast(hue, worn.card), 3.0, (worn.name, name))
+                self.assertNotIn(hue.upper(), (worn.accent, worn.other, worn.held))
+        pull = ["set", "first pull", "transition", "second pull", "turnover", "catch", "recovery"]
+        for a, b in itertools.pairwise(pull):
+            self.assertNotEqual(phase_hue(a, theme.CHALK), phase_hue(b, theme.CHALK))
 
 
 class PickerTest(unittest.TestCase):

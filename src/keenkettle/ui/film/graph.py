@@ -13,11 +13,13 @@ from keenkettle.measure.geometry import FloatArray
 from keenkettle.measure.motion import Motion
 from keenkettle.ui import theme
 from keenkettle.ui.film.elastic import Cell, cells_of, frame_at, x_of
+from keenkettle.ui.film.phase_hues import HUES, phase_hue
 
 HEIGHT_PX = 104
 DASHES = (
     Qt.PenStyle.SolidLine, Qt.PenStyle.DashLine, Qt.PenStyle.DotLine, Qt.PenStyle.DashDotLine,
 )  # fmt: skip
+BEHIND = 34  # opacity of the phases' hues behind curves, of 255
 LEAST = {"m/s": (-0.2, 0.5), "mm": (-50.0, 50.0), "deg": (60.0, 185.0)}
 
 
@@ -92,6 +94,10 @@ class GraphView(QWidget):
 
     def _lines(self, p: QPainter, worn: theme.Theme, box: QRectF, graph: Graph) -> None:
         cells = self.cells()
+        for c in cells:
+            if c.name in HUES:
+                over = QRectF(c.x0 + 1.0, box.top() + 22.0, c.x1 - c.x0, box.height() - 23.0)
+                p.fillRect(over, phase_hue(c.name, worn, BEHIND))
         every = np.concatenate([line.values for line in graph.lines])
         lo = min(float(np.nanmin(every)), LEAST[graph.unit][0])
         hi = max(float(np.nanmax(every)), LEAST[graph.unit][1])

@@ -11,6 +11,7 @@ from keenkettle.coach.review import RepReview, Review
 from keenkettle.lifter.body import standing_heights_mm
 from keenkettle.measure.metrics import phase_bounds
 from keenkettle.ui import theme
+from keenkettle.ui.film.phase_hues import phase_hue
 from keenkettle.ui.film.view_box import ViewBox
 
 PATH_AT = 0.40  # of the width: between the numbers and the names of the heights
@@ -74,16 +75,17 @@ class HeightRail(QWidget):
         self._height_here(p, worn, at)
 
     def _by_phase(self, p: QPainter, worn: theme.Theme, path: QPolygonF, here: int) -> None:
-        """The path, the phase in view in strong strokes, with a bar across where one ends."""
+        """The path in its phases' hues, the one in view in strong strokes, a bar across where one
+        ends.
+        """
         assert self.rep is not None
         start, last = self.rep.span.lift_off, path.count() - 1
-        p.setPen(QPen(theme.colour(worn.accent), 1.6))
+        p.setPen(QPen(theme.colour(worn.quiet), 1.6))
         p.drawPolyline(path)
-        for _, first, end in phase_bounds(self.rep.events):
+        for name, first, end in phase_bounds(self.rep.events):
             a, b = (min(max(n - start, 0), last) for n in (first, end))
-            if a <= here < max(b, a + 1):
-                p.setPen(QPen(theme.colour(worn.accent), 4.0))
-                p.drawPolyline(path[a : b + 1])
+            p.setPen(QPen(phase_hue(name, worn), 5.0 if a <= here < max(b, a + 1) else 2.5))
+            p.drawPolyline(path[a : b + 1])
             if 0 < a < last:
                 p.setPen(QPen(theme.colour(worn.ink), 1.6))
                 p.drawLine(path.at(a) - BOUND, path.at(a) + BOUND)
