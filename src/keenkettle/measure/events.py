@@ -9,6 +9,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.signal import savgol_filter
 
 from keenkettle.measure.geometry import (
     BoolArray,
@@ -43,8 +44,7 @@ MEET_S = 0.05
 LEAVES_MM, LEAVES_SIGMAS = 15.0, 1.0  # a bar that goes so far from the thigh again had met it
 #: A bar that fell so fast, m/s, just before, and is fastest so soon after, was dropped and bounces.
 DROPPED_M_S, BOUNCE_S, BOUNCE_MM = 2.5, 0.2, 150.0
-STEADY_FRAMES, CATCH_SIGMAS = 3, 0.7
-CATCH_TOP = 0.08  # share of the fastest fall that is its top
+CATCH_OVER_S, CATCH_SIGMAS = 0.13, 0.7
 BELOW_KNEE_MM = 20.0  # a bar that starts no lower than this starts at the knee, not below
 TOUCH_MM = 5.0  # within this of the closest approach counts as met
 
@@ -244,34 +244,19 @@ def _catch_events(motion: Motion, ev: Events, rep: RepSpan, peak: int) -> None:
         bottom -= 1
     ev["bottom"] = bottom
     fall = v[peak : bottom + 1]
-    first = _first_fastest(fall, motion.speed_sigma)
-    # The fall's end is flat where the bar is ridden down: the first moment that noise cannot tell
-    # from the fastest is too early, the middle of the flat top too late, by as much.
-    told = round(0.5 * (first + _middle_of_top(fall))) if motion.speed_sigma > 0.0 else first
-    ev["catch"] = peak + told
+    ev["catch"] = peak + _first_fastest(fall, motion.speed_sigma, motion.spacing_s)
 
 
-def _first_fastest(fall: FloatArray, sigma: float) -> int:
-    """The first sample that is as fast downward as any, as far as an error ``sigma`` tells."""
-    fastest = fall.min()
-    if sigma > 0.0 and len(fall) >= STEADY_FRAMES:  # a single frame's noise is half of it only
-        steady = np.convolve(fall, np.ones(STEADY_FRAMES) / STEADY_FRAMES, "valid").min()
-        fastest = 0.5 * (fastest + steady)
-    return int(np.argmax(fall <= fastest + CATCH_SIGMAS * sigma))
+def _first_fastest(fall: FloatArray, sigma: float, spacing_s: float) -> int:
+    """The first sample that is as fast downward as any, as far as an error ``sigma`` tells.
 
-
-def _middle_of_top(fall: FloatArray) -> float:
-    """Where a parabola through the fastest part of a fall is at its fastest."""
-    i = int(np.argmin(fall))
-    slower = np.flatnonzero(fall > (1.0 - CATCH_TOP) * fall[i])
-    a = int(slower[slower < i].max(initial=-1)) + 1
-    b = int(slower[slower > i].min(initial=len(fall)))
-    if b - a < 4:
-        return i
-    curve, slope, _ = np.polyfit(np.arange(a, b) - i, fall[a:b], 2)
-    if curve <= 0.0:
-        return i
-    return i + float(np.clip(-slope / (2.0 * curve), a - i, b - 1 - i))
+    A bar that is ridden down falls as fast for a while, and whatever shakes its track there would
+    be the fastest moment; a parabola over several samples is shaken less.
+    """
+    wide = 2 * round(CATCH_OVER_S / spacing_s / 2) + 1
+    if sigma > 0.0 and len(fall) > wide > 2:
+        fall = np.asarray(savgol_filter(fall, wide, 2))
+    return int(np.argmax(fall <= fall.min() + CATCH_SIGMAS * sigma))
 
 
 def _joint_events(motion: Motion, ev: Events, top: int) -> None:
