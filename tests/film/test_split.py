@@ -8,6 +8,7 @@ import numpy as np
 from keenkettle.film.footage import Footage, Look
 from keenkettle.film.outline import pack
 from keenkettle.film.pose_net import SIDES, Crop
+from keenkettle.film.second_look import Doubt
 from keenkettle.film.split import Split, _legs, fuse_legs, split_of, until_recovered
 from keenkettle.measure.calibration import Calibration
 from keenkettle.measure.motion import JOINTS, BarTrack, JointTrack, make_motion
@@ -59,6 +60,25 @@ class SplitTest(unittest.TestCase):
                 split = split_of(seen, BAR[seen.frames], side, BODY)
                 self.assertEqual(split.near_front, near_front, side)
                 np.testing.assert_array_equal(split.apart, seen.frames >= SPLIT_FROM)
+
+    def test_a_rear_leg_on_the_side_of_the_camera_is_no_body_turned_round(self):
+        seen, doubt = looks(False), Doubt("right", 0.25 * 450.0, BODY)
+        self.assertFalse(doubt.turned(seen.xy, BAR[seen.frames]).any())
+        round_about = seen.xy.copy()
+        far = SIDES["left"]["knee"]
+        round_about[-3:, far] = seen.xy[-3:, SIDES["right"]["knee"]]
+        self.assertEqual(
+            doubt.turned(round_about, BAR[seen.frames])[-4:].tolist(), [False] + 3 * [True]
+        )
+        low = BAR[seen.frames] + [0.0, 240.0]
+        self.assertTrue(doubt.turned(seen.xy, low)[-3:].all())
+
+    def test_hips_over_the_front_foot_are_between_the_feet_as_well(self):
+        seen = looks(True)
+        moved = seen.xy.copy()
+        moved[-10:, [s["hip"] for s in SIDES.values()]] += [90.0, 0.0]
+        split = split_of(replace(seen, xy=moved), BAR[seen.frames], "right", BODY)
+        self.assertTrue(split.apart[-10:].all())
 
     def test_feet_that_are_together_or_a_low_bar_are_no_split(self):
         seen = looks(True)

@@ -20,8 +20,8 @@ COVER = 1.10  # a joint this near the disc's middle, in radii, is behind it
 #: How the net's points jump about from frame to frame; what is wrong all film long is BIAS_MM.
 SEEN_MM = {"elbow": 45.0, "wrist": 55.0, "heel": 27.0, "toe": 30.0, "ear": 18.0}
 OTHER_SEEN_MM = 18.0
-#: So much higher than its joints the nets see a lower leg, whose kneecap and shoe they go by: a part
-#: of what films by two renderers show alike (10 to 25, 25 to 31, 15 to 29 and 17).
+#: So much higher than its joints the nets see a lower leg, whose kneecap and shoe they go by: a
+#: part of what films by two renderers show alike (10 to 25, 25 to 31, 15 to 29 and 17).
 HIGH_MM = {"knee": 15.0, "ankle": 20.0, "heel": 10.0, "toe": 10.0}
 #: Behind the disc, where they see what it was painted over with; off the same way on many frames,
 #: so more than on one (median 25 to 60 on 37 films by two renderers). Feet and arms are guesses.

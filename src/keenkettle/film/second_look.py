@@ -38,6 +38,7 @@ from keenkettle.measure.geometry import FloatArray
 TURNED_SHARE = 0.12  # of the disc's diameter, before legs count as bent the wrong way
 LONG_TRUNK, LONG_THIGH = 0.38, 0.34  # shares of a body, which has 0.29 and 0.25
 LOWEST_HIP = 0.15  # of the disc's diameter over the ankle; a full squat is twice as high
+KNEES_APART = 0.08  # of a body: legs that are split
 LARGER = 1.25
 #: Of one who bends over the bar: hips behind and above its end, and the crop's side, in bodies;
 #: the trunk from upright, radians.
@@ -78,11 +79,22 @@ class Doubt:
         index, ahead = SIDES[self.side], 1.0 if self.side == "right" else -1.0
         hip, knee, shoulder = (xy[:, index[n]] for n in ("hip", "knee", "shoulder"))
         wrong = ahead * (knee[:, 0] - hip[:, 0]) < -TURNED_SHARE * self.plate_px
+        wrong &= ~self._split(xy, bar_xy)
         hanging = bar_xy[:, 1] > shoulder[:, 1] + 0.5 * self.plate_px
         wrong |= hanging & (ahead * (hip[:, 0] - bar_xy[:, 0]) > TURNED_SHARE * self.plate_px)
         wrong |= np.linalg.norm(shoulder - hip, axis=1) > LONG_TRUNK * self.body_px
         wrong |= np.linalg.norm(knee - hip, axis=1) > LONG_THIGH * self.body_px
         return np.asarray(wrong | self.small(xy))
+
+    def _split(self, xy: FloatArray, bar_xy: FloatArray) -> NDArray[np.bool_]:
+        """Bodies (K,) under a bar over the shoulders with the leg on the camera's side behind, the
+        other in front: of one that is turned round both are behind.
+        """
+        near, far = SIDES[self.side], SIDES["left" if self.side == "right" else "right"]
+        ahead = 1.0 if self.side == "right" else -1.0
+        apart = ahead * (xy[:, far["knee"], 0] - xy[:, near["knee"], 0])
+        high = bar_xy[:, 1] < xy[:, near["shoulder"], 1]
+        return np.asarray(high & (apart > KNEES_APART * self.body_px))
 
     def small(self, xy: FloatArray) -> NDArray[np.bool_]:
         """Bodies (K,) that are far too small."""

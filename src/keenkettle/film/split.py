@@ -25,6 +25,7 @@ LEG = ("knee", "ankle", "heel", "toe")
 REAR = "_rear"
 #: Shares of a body: ankles apart; as high as each other within; the bar over the hips.
 APART, LEVEL, OVER = 0.2, 0.12, 0.2
+OVER_FOOT = 0.06  # shares of a body; so far beyond the nearer foot hips may be
 #: Ankles so far apart tell the legs on the way into a split and out of it; looks that may not.
 STILL_APART, BLINKS = 0.06, 4
 LEAST_SPLIT = 8  # frames
@@ -58,7 +59,8 @@ def split_of(look: Look, bar_xy: FloatArray, side: str, body_px: float) -> Split
     legs = [look.xy[:, s["ankle"]] - hip for s in (near, far)]
     with np.errstate(invalid="ignore"):
         apart = ahead * (legs[0] - legs[1])[:, 0]
-        about = legs[0][:, 0] * legs[1][:, 0] < 0.0
+        between = np.abs(legs[0] + legs[1])[:, 0] / 2.0 - np.abs(apart) / 2.0
+        about = between < OVER_FOOT * body_px
         level = np.abs((legs[0] - legs[1])[:, 1]) < LEVEL * body_px
         high = hip[:, 1] - bar_xy[:, 1] > OVER * body_px
         there = about & level & high & (np.abs(apart) > APART * body_px)
