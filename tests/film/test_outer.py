@@ -37,7 +37,16 @@ def seen():
 class RimRoundTest(unittest.TestCase):
     def test_a_rim_in_grey_or_in_colour_only_is_found(self):
         for film in (Film(120), Film(150, colour=170)):
-            self.assertAlmostEqual(rim_round(film, seen()), R / PRINTED, delta=0.05)
+            self.assertAlmostEqual(rim_round(film, seen())[0], R / PRINTED, delta=0.05)
+
+    def test_another_disc_of_the_rings_size_is_told_apart(self):
+        film, elsewhere = Film(120), [(n, Ring(480.0, 200.0, PRINTED)) for n in range(6, 9)]
+        found = rim_round(film, seen()[:3] + elsewhere)
+        self.assertAlmostEqual(found[0], R / PRINTED, delta=0.05)
+        self.assertEqual(found[1], [0, 1, 2])
+        resting = [(n, seen()[0][1]) for n in range(3)]
+        film.planes = lambda _n: Film.planes(film, 0)
+        self.assertIsNone(rim_round(film, resting + elsewhere))
 
     def test_a_ring_with_nothing_round_it_is_the_rim(self):
         self.assertIsNone(rim_round(Film(150), seen()))

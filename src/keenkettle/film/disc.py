@@ -168,12 +168,14 @@ def _searched(
 
 def _to_rim(clip: Clip, family: list[DiscSeen]) -> list[DiscSeen]:
     """The sightings with the disc's own rim, where what was seen is a ring on its face."""
-    times = rim_round(clip, [(s.frame, s.fit.ring) for s in family])
-    if times is None:
+    found = rim_round(clip, [(s.frame, s.fit.ring) for s in family])
+    if found is None:
         return family
+    times, frames = found
     return [
         replace(s, fit=replace(s.fit, ring=replace(s.fit.ring, r=times * s.fit.ring.r)))
         for s in family
+        if s.frame in frames
     ]
 
 

@@ -25,32 +25,70 @@ ASIDE = 0.02  # radii; a rim may be so much off the ring's middle
 LEAST_TIMES = 1.1  # nearer than this it is the ring itself
 SHOWN, STANDS_OUT = 0.6, 0.25  # share of rays at the rim; over what is middling beyond the ring
 LEAST_FRAMES = 3
+CLEARLY, NEAR = 0.7, 3  # share of rays on a single frame; steps that its ring may be off
 
 
-def rim_round(clip: Clip, seen: list[tuple[int, Ring]]) -> float | None:
+def rim_round(clip: Clip, seen: list[tuple[int, Ring]]) -> tuple[float, list[int]] | None:
     """How many times larger than a ring the disc's rim is; None where nothing lies round it.
 
     Args:
         clip: the film.
         seen: frames, and the ring's outline on each.
+
+    Returns:
+        That, and the frames on which it is so: some may show another disc of the ring's size.
     """
-    shares = [s for number, ring in seen if (s := _shares(clip, number, ring)) is not None]
+    rings = dict(seen)
+    shares = {n: s for n, ring in seen if (s := _shares(clip, n, ring)) is not None}
     if len(shares) < LEAST_FRAMES:
         return None
-    shown = np.median(np.array(shares), axis=0)
+    times = _times(np.array(list(shares.values())), [rings[n].r for n in shares])
+    if times is not None:
+        return times, list(rings)
+    some = _round_some(shares, rings)
+    if not some:
+        return None
+    times = _times(np.array([shares[n] for n in some]), [rings[n].r for n in some])
+    return None if times is None else (times, some)
+
+
+def _round_some(shares: dict[int, FloatArray], rings: dict[int, Ring]) -> list[int]:
+    """Frames on which something clear lies round the ring at one radius, wherever the ring is;
+    none where that is seen in one place only, or on too few.
+    """
+    numbers = np.array(list(shares))
+    own = LEAST_TIMES + _wide([rings[n].r for n in shares])  # so far out the ring itself shows
+    clear = cv2.dilate(np.array(list(shares.values())), np.ones((1, 2 * NEAR + 1))) >= CLEARLY
+    clear[:, : round((own - REACH[0]) / STEP)] = False
+    best = int(np.argmax(clear.sum(axis=0)))
+    frames = [int(n) for n in numbers[clear[:, best]]]
+    at = np.array([[rings[n].x, rings[n].y] for n in frames]).reshape(-1, 2)
+    if len(frames) < LEAST_FRAMES:
+        return []
+    goes = float(np.linalg.norm(np.ptp(at, axis=0)))
+    return frames if goes > rings[frames[0]].r * REACH[1] else []
+
+
+def _times(shares: FloatArray, radii: list[float]) -> float | None:
+    """The rim's radius by the shares of rays (K, M) that show an edge, in ring's radii."""
+    shown = np.median(shares, axis=0)
     beyond = float(np.median(shown))
     good = shown >= max(SHOWN, beyond + STANDS_OUT)
     if not good.any():
         return None
     # Edges are looked for to both sides, so they seem to reach further than they do: to where
     # half of what stands out is left.
-    wide = ASIDE + EDGE_PX / float(np.median([ring.r for _, ring in seen]))
+    wide = _wide(radii)
     last = int(np.flatnonzero(good)[-1])
     half = (float(shown[good].max()) + beyond) / 2.0
     while last + 1 < len(shown) and shown[last + 1] >= half:
         last += 1
     times = REACH[0] + STEP * last - wide
     return times if times > LEAST_TIMES else None
+
+
+def _wide(radii: list[float]) -> float:
+    return ASIDE + EDGE_PX / float(np.median(radii))
 
 
 def _shares(clip: Clip, number: int, ring: Ring) -> FloatArray | None:
