@@ -130,6 +130,13 @@ class BelievedTest(unittest.TestCase):
             film = replace(footage(frames=frames), side=side)
             bar = np.tile((100.0 + aside, 105.0), (frames, 1))
             self.assertEqual(bool(racked_on(p, film, bar).all()), racked, side)
+        # Behind the disc the shoulder is guessed ahead of the bar for a while.
+        guessed = p.copy()
+        guessed[30:45, JOINTS.index("shoulder")] += [25.0, 0.0]
+        bar = np.tile((116.0, 105.0), (frames, 1))
+        self.assertTrue(racked_on(guessed, footage(frames=frames), bar).all())
+        bar[30:, 1] -= 40.0  # it is pushed off them
+        self.assertFalse(racked_on(guessed, footage(frames=frames), bar)[30:].any())
         # One that is pulled past at 2 m/s is there for a tenth of a second.
         passing = np.stack([np.full(frames, 116.0), 100.0 - (np.arange(frames) - 30) * 6.7], -1)
         self.assertFalse(racked_on(p, footage(frames=frames), passing).any())

@@ -79,11 +79,13 @@ class BackTest(unittest.TestCase):
 
 
 class FeetTest(unittest.TestCase):
-    def order(self, front_at, rear_at):
+    def order(self, front_at, rear_at, rear_up=0.0):
         joints = {}
         for name, x, when in (("toe", 450.0, front_at), ("toe_rear", -350.0, rear_at)):
             step = 250.0 * np.clip((np.arange(N) - when) / 12.0, 0.0, 1.0)
-            joints[name] = np.stack([x - np.sign(x) * step, np.zeros(N)], -1)
+            joints[name] = np.stack(
+                [x - np.sign(x) * step, np.full(N, rear_up * (name == "toe_rear"))], -1
+            )
         events = {"dip_start": 0, "dip_bottom": 5, "drive_end": 10, "peak_height": 12,
                   "catch": 14, "bottom": 20, "recovered": 90}  # fmt: skip
         full = {n: events.get(n) for n in (*events, "feet_land", "lockout", "standing")}
@@ -98,6 +100,10 @@ class FeetTest(unittest.TestCase):
         found = self.order(60, 500)
         self.assertIsNone(found.value)
         self.assertIn("feet", found.why)
+
+    def test_a_foot_that_was_seen_off_the_floor_tells_nothing(self):
+        self.assertIsNone(self.order(60, 36, rear_up=180.0).value)
+        self.assertIsNotNone(self.order(60, 36, rear_up=8.0).value)
 
 
 if __name__ == "__main__":

@@ -24,7 +24,7 @@ LIKELY = 0.60  # a finding must be so probable at least; most are far surer
 CLOSE = 0.80  # a less probable one is close to the limit; nothing is put down to it
 GOOD_SIGMAS = 2.0
 #: Errors as large as any fault: a value that is no clearer than that is on neither side of a limit.
-TOO_ROUGH = {"mm": 80.0, "deg": 20.0}
+TOO_ROUGH = {"mm": 80.0, "deg": 20.0, "ms": 100.0}
 NEEDS = {"set_hip_mm": "needs the athlete's grip, settled where the set position is fitted"}
 MOST_GOOD = 4
 

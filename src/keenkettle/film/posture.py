@@ -8,7 +8,7 @@ millimetre.
 from __future__ import annotations
 
 import numpy as np
-from scipy.ndimage import binary_opening
+from scipy.ndimage import binary_opening, binary_propagation
 
 from keenkettle.film.believed import FEET
 from keenkettle.film.footage import Footage
@@ -18,6 +18,7 @@ from keenkettle.measure.motion import JOINTS
 
 #: Bar ahead of the shoulder, and above or below it, in the rack; s that it stays there.
 RACK_MM, RACK_S = (0.0, 110.0), 0.3
+GUESSED_MM = -120.0  # shoulders behind the disc may seem to be so far ahead of the bar
 ACCEL = {"ankle": 9.0, "heel": 12.0, "toe": 9.0, "elbow": 45.0, "wrist": 45.0}  # m/s2
 OTHER_ACCEL = 55.0
 DRIVE_SHARE, APART_S = 0.6, 1.0  # of the greatest speed, a rep's own; reps are so far apart
@@ -54,9 +55,12 @@ def racked_on(p: FloatArray, film: Footage, bar_xy: FloatArray) -> BoolArray:
     """Frames (N,) on which the bar rests on the shoulders before the neck."""
     ahead = 1.0 if film.side == "right" else -1.0
     off = (film.held_at(bar_xy) - p[:, JOINTS.index("shoulder")]) / film.mm
-    on = (np.abs(off[:, 1]) < RACK_MM[1]) & (ahead * off[:, 0] > RACK_MM[0])
+    level = np.abs(off[:, 1]) < RACK_MM[1]
+    on = level & (ahead * off[:, 0] > RACK_MM[0])
     # A bar that is pulled past is there as well, but does not stay.
-    return np.asarray(binary_opening(on, np.ones(max(round(RACK_S * film.fps), 1), bool)))
+    on = binary_opening(on, np.ones(max(round(RACK_S * film.fps), 1), bool))
+    # Shoulders behind the disc are guessed; while it stays as high, the bar stays on them.
+    return np.asarray(binary_propagation(on, mask=level & (ahead * off[:, 0] > GUESSED_MM)))
 
 
 def let_go(away: BoolArray, row: FloatArray, reach_px: float) -> BoolArray:

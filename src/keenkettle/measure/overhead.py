@@ -43,6 +43,7 @@ LANDED_MM = 12.0
 BROUGHT_DOWN_MM, STANDS_UP_MM = 300.0, 60.0
 STEADY_SHARE = 0.5  # of a foot's error that is not the same all the while
 LEFT_MM, AFTER_S = 60.0, 1.0  # a foot has left the hold; looked for so long after the recovery
+ON_FLOOR_SIGMAS = 2.0  # toes in the hold are as high as each other
 WHICH_WAY = "which way the athlete faces is not known; say so, or mark a hip"
 FINISH_MM = 20.0  # the finish position is this close to where the bar is held at last
 
@@ -240,6 +241,12 @@ def _recovery(s: Sheet) -> None:
         return
     last = min(at[1] + round(AFTER_S / m.spacing_s), len(m.t_s) - 1)
     left, errors = [], []
+    over = abs(float(m.joints["toe"][at[0], 1] - m.joints["toe_rear"][at[0], 1]))
+    told = np.hypot(sigma_at(m, at[0], "toe"), sigma_at(m, at[0], "toe_rear"))
+    if over > ON_FLOOR_SIGMAS * told:
+        why = "in the hold one foot was seen off the floor, so it was not followed well"
+        s.out["foot_order"] = Measure(None, 0.0, UNITS["foot_order"], None, why)
+        return
     for name in ("toe", "toe_rear"):
         away = np.linalg.norm(m.joints[name][at[0] : last + 1] - m.joints[name][at[0]], axis=1)
         off = STEADY_SHARE * sigma_at(m, at[0], name)

@@ -287,8 +287,9 @@ def _hands_late(s: Sheet, locked: int, catch: int) -> None:
     start, ext = s.ctx.rep.lift_off, _drive(s)
     toe = m.joints["toe"][:, 1] - np.nanmedian(m.joints["toe"][max(start - 5, 0) : start + 1, 1])
     up = np.flatnonzero(toe[ext : catch + 1] > CLEAR_MM)
-    if len(up):
-        down = ext + int(up[-1]) + 1
+    down = ext + int(up[-1]) + 1 if len(up) else 0
+    # Toes that come down again after the drive, long before the bar is met, landed from no jump.
+    if len(up) and m.t_s[catch] - m.t_s[min(down, catch)] < LANDS_S:
         gap = 1000 * (m.t_s[locked] - m.t_s[min(down, len(toe) - 1)])
         # How much earlier the elbow was straight to within its own error, and the toe's
         # error on landing, are the error of the gap.
