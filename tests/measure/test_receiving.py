@@ -6,7 +6,7 @@ import numpy as np
 
 from keenkettle.measure.events import RepSpan
 from keenkettle.measure.motion import Motion
-from keenkettle.measure.receiving import feet, lowering
+from keenkettle.measure.receiving import feet, lowering, overhead_metrics
 from keenkettle.measure.sheet import RepContext, Sheet
 
 N = 150
@@ -77,6 +77,15 @@ class FeetTest(unittest.TestCase):
         feet(s)
         self.assertIsNone(s.out["heel_rise_lead"].value)
         self.assertIn("not seen", s.out["heel_rise_lead"].why)
+
+    def test_hands_are_late_after_a_landing_only_and_that_is_near_the_catch(self):
+        for caught, landed in ((74, True), (90, False)):
+            s = sheet(toe_up_mm=40.0, peak_height=72, catch=caught)
+            for name, y in (("shoulder", 700.0), ("elbow", 850.0), ("wrist", 1000.0)):
+                s.ctx.motion.joints[name] = np.tile((0.0, y), (N, 1))
+                s.ctx.motion.joint_sigma[name] = np.full(N, 2.0)
+            overhead_metrics(s)
+            self.assertEqual("feet_hands_gap" in s.out, landed, caught)
 
     def test_a_split_has_no_foot_shift(self):
         s = sheet()
