@@ -15,7 +15,7 @@ from keenkettle.ui.film.phase_hues import phase_hue
 
 STRIP_PX = 56
 PAD_PX = 5.0  # words keep so far from the bounds
-BAND = QRectF(0.0, 24.0, 0.0, 7.0)  # of a phase's own hue: top and height
+BAND_TOP_PX, BAND_PX = 24.0, 7.0  # of a phase's own hue
 GRIP_PX = 6.0  # so near a bound it is the bound that is dragged
 
 
@@ -90,7 +90,7 @@ class ElasticStrip(QWidget):
         p.setPen(QPen(theme.colour(worn.accent if inside else worn.line), 2 if inside else 1))
         p.setBrush(theme.colour(worn.wash if inside else worn.card))
         p.drawRoundedRect(box, 4, 4)
-        band = QRectF(box.left() + 1, BAND.top(), box.width() - 2, BAND.height())
+        band = QRectF(box.left() + 1, BAND_TOP_PX, box.width() - 2, BAND_PX)
         p.fillRect(band, phase_hue(c.name, worn))
         p.setFont(theme.text_font(12, strong=True))
         p.setPen(theme.colour(worn.ink))
