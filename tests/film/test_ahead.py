@@ -37,6 +37,22 @@ class AheadTest(unittest.TestCase):
         self.assertTrue(ahead.stopped)
         self.assertLess(len(made), 20)
 
+    def test_what_waits_for_long_is_made_lighter(self):
+        some = threading.Event()
+
+        def items():
+            for n in range(40):
+                if n == 15:
+                    some.set()
+                yield n
+
+        ahead = Ahead(items(), 20, lambda n: -n)
+        some.wait()
+        got = list(ahead)
+        self.assertEqual([abs(n) for n in got], list(range(40)))
+        self.assertEqual(got[:DEPTH], list(range(DEPTH)))
+        self.assertTrue(all(n < 0 for n in got[DEPTH:15]))
+
     def test_an_error_comes_when_its_turn_comes(self):
         def failing():
             yield 1

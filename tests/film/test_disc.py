@@ -10,7 +10,7 @@ import numpy as np
 
 from keenkettle.film import disc
 from keenkettle.film.rim import RimFit, Ring
-from keenkettle.film.sightings import DiscSeen, another_lifts, sharper
+from keenkettle.film.sightings import DiscSeen, another_lifts, best_family, sharper, sure_radius
 
 LOOKED = list(range(0, 90, 10))
 
@@ -84,6 +84,35 @@ class SearchTest(unittest.TestCase):
         cv2.circle(gray, (360, 640), 330, 150, -1)
         cv2.circle(gray, (200, 1100), 70, 20, -1)
         self.assertEqual([round(fit.ring.r, -1) for fit in disc.circles(gray)], [70.0])
+
+
+class FamilyTest(unittest.TestCase):
+    def test_rings_that_no_edge_follows_all_round_are_not_the_disc(self):
+        disc_there = rises(60.0, 1.0, 0.6)
+        bricks = [replace(s, fit=replace(s.fit, scatter_px=4.2, support=0.66))
+                  for s in rises(195.0, 1.0, 0.66)]  # fmt: skip
+        family, _ = best_family([*bricks, *disc_there])
+        self.assertEqual(family[0].fit.ring.r, 60.0)
+
+    def test_looks_that_agree_to_a_hair_settle_the_size_though_little_is_seen(self):
+        alike = rises(60.0, 1.0, 0.7)[:4]
+        self.assertEqual(sure_radius(alike), 60.0)
+        self.assertIsNone(sure_radius(alike[:3]))
+        off = replace(alike[0], fit=replace(alike[0].fit, ring=Ring(300.0, 600.0, 61.0)))
+        self.assertIsNone(sure_radius([off, *alike[1:]]))
+
+    def test_half_of_ring_and_rim_does_not_hide_the_rim(self):
+        ring, halves = rises(61.0, 1.0, 1.0)[::2], rises(64.0, 1.0, 0.95)[1::2]
+        halves = [replace(s, fit=replace(s.fit, scatter_px=1.2)) for s in halves]
+
+        def rim_round(_clip, seen):
+            return (1.14, [n for n, _ in seen]) if {r.r for _, r in seen} == {61.0} else None
+
+        with mock.patch.object(disc, "rim_round", side_effect=rim_round):
+            found = disc._to_rim(None, [*ring, *halves])
+        self.assertEqual(len(found), len(ring) + len(halves))
+        for s in found:
+            self.assertAlmostEqual(s.fit.ring.r, 1.14 * 61.0)
 
 
 class SharperTest(unittest.TestCase):

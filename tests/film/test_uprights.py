@@ -35,6 +35,13 @@ class UprightsTest(unittest.TestCase):
         across = uprights(posts(0.0))[:, 0] * W + W / 2.0
         self.assertTrue(all(np.abs(x - [70, 190, 310, 450, 570]).min() < 8.0 for x in across))
 
+    def test_level_and_slanting_edges_do_not_hide_them(self):
+        picture = posts(0.3)
+        picture[40::20] //= 2
+        picture[np.abs(np.mgrid[:H, :W][1] - np.mgrid[:H, :W][0]) < 3] = 20
+        lean = np.median(uprights(picture)[:, 1])
+        self.assertAlmostEqual(lean, 0.3, delta=0.15)
+
     def test_a_soft_or_empty_picture_has_none(self):
         ramp = np.tile(np.linspace(60, 90, W).astype(np.uint8), (H, 1))
         self.assertEqual(len(uprights(ramp)), 0)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections import deque
-from collections.abc import Generator, Iterator
+from collections.abc import Callable, Generator, Iterator
 from typing import Generic, TypeVar
 
 Item = TypeVar("Item")
@@ -14,8 +14,20 @@ DEPTH = 4  # items made ahead; each holds a decoded picture
 class Ahead(Generic[Item]):
     """Runs an iterator in a thread. Whoever made it stops it before touching what it uses."""
 
-    def __init__(self, items: Generator[Item, None, None], depth: int = DEPTH) -> None:
-        self._items, self._depth = items, depth
+    def __init__(
+        self,
+        items: Generator[Item, None, None],
+        depth: int = DEPTH,
+        lighter: Callable[[Item], Item] | None = None,
+    ) -> None:
+        """Begin.
+
+        Args:
+            items: what is run.
+            depth: so many are made ahead.
+            lighter: what is kept of an item that has to wait for long, behind ``DEPTH`` others.
+        """
+        self._items, self._depth, self._lighter = items, depth, lighter
         self._made: deque[Item] = deque()
         self._error: BaseException | None = None
         self._ended = self._stopped = False
@@ -55,6 +67,8 @@ class Ahead(Generic[Item]):
     def _run(self) -> None:
         try:
             for item in self._items:
+                if self._lighter is not None and len(self._made) >= DEPTH:
+                    item = self._lighter(item)
                 with self._changed:
                     self._made.append(item)
                     self._changed.notify_all()

@@ -28,10 +28,11 @@ from keenkettle.film.planes import LUMA, Gray, luma_of, planes_of, toned_of
 from keenkettle.measure.geometry import FloatArray
 
 CACHE_BYTES = 160 * 1024 * 1024
-READY_BYTES = 272 * 1024 * 1024  # frames decoded while the disc is still looked for
+READY_BYTES = 320 * 1024 * 1024  # of luma decoded while the disc is still looked for
 Numbered = TypeVar("Numbered", bound=tuple[Any, ...])
 #: Frames held at once when a film is gone through backward: more are decoded less often twice.
 BACK_CHUNK, BACK_BYTES = 24, 100_000_000
+PLENTY_BITS = 0.08  # a pixel; 10 Mbit/s at 1080p and 60 frames a second
 SMALL_PX = 512  # longer side of the pictures that are shown while the hand scrubs
 KEPT_BEFORE = 24  # frames kept before one that is gone to
 VARIABLE_SHARE = 0.02  # frame spacing that varies by more than this is a variable rate
@@ -140,7 +141,7 @@ class Clip:
             ClipError: the file is gone.
         """
         other = copy(self)
-        other.ends, other.tone, other._ahead = None, LUMA, None
+        other.ends, other.tone, other._ahead, other._rough = None, LUMA, None, False
         other._cache, other._cache_bytes, other._held = OrderedDict(), 0, {}
         other._next, other._quick_until = 0, None
         other._open()
@@ -270,11 +271,25 @@ class Clip:
         yield from self._made_ahead(lambda at: self._looks(at, end), start)
 
     def begin_looks(self) -> Iterator[tuple[int, Gray, Gray]]:
-        """The same from the first frame on, begun now: some wait until they are asked for."""
+        """The same from the first frame on, begun now: some wait until they are asked for.
+
+        Where blocks' edges hardly show, they are not smoothed from here on.
+        """
         self._halt()
-        end, size = self.info.frames, self.info.width * self.info.height * 3 // 2
-        self._ahead = Ahead(self._looks(0, end), max(READY_BYTES // size, DEPTH))
+        if self._plentiful():
+            self.let_go(rough=True)
+        end, size = self.info.frames, self.info.width * self.info.height
+        depth = max(READY_BYTES // size, DEPTH)
+        self._ahead = Ahead(self._looks(0, end), depth, _luma_alone)
         return self._made_ahead(lambda at: self._looks(at, end), 0, self._ahead)
+
+    def _plentiful(self) -> bool:
+        """Whether the file is H.264 with so many bits that its blocks hardly differ at their edges;
+        the bar's end then is where it is with smoothing, to a few hundredths of a pixel.
+        """
+        bits = 8.0 * self.path.stat().st_size
+        pixels = float(self.info.frames) * self.info.width * self.info.height
+        return self._stream.codec_context.name == "h264" and bits >= PLENTY_BITS * pixels
 
     def _looks(self, start: int, end: int) -> Generator[tuple[int, Gray, Gray], None, None]:
         for number, frame in self._decode_from(start):
@@ -546,3 +561,10 @@ class Clip:
         if self._rotation:
             picture = np.ascontiguousarray(np.rot90(picture, -self._rotation // 90))
         return picture
+
+
+def _luma_alone(look: tuple[int, Gray, Gray]) -> tuple[int, Gray, Gray]:
+    """A frame in luma that does not hold on to all of the decoded picture."""
+    number, luma, _ = look
+    luma = luma.copy()
+    return number, luma, luma

@@ -13,7 +13,7 @@ import numpy as np
 
 from keenkettle.film.clip import Clip
 from keenkettle.film.outer import rim_round
-from keenkettle.film.planes import LUMA, Gray, Tone
+from keenkettle.film.planes import LUMA, Gray, Tone, reduced
 from keenkettle.film.rim import Pictures, RimFit, Ring, edge_strength, fit_best, fit_shape, rays
 from keenkettle.film.sightings import (
     SURE_SUPPORT,
@@ -55,6 +55,7 @@ WIDENED = (1.2, 1.42)  # seen so, a disc turned by 25 to 48 degrees is round
 ASIDE_ASPECT = 0.975
 NEARER = (1.08, 1.7)  # its radius against the far one's
 SAME_SHARE = 0.08  # radii; proposals no further apart are one
+AS_SHARP = 2.0  # times the least scatter
 SAME_SUPPORT = 0.55  # of a rim of the common size
 ENOUGH_KEYS = 6
 HOPELESS = 0.3  # of what is known already, all half of the looks are worth: the rest is no use
@@ -170,13 +171,26 @@ def _to_rim(clip: Clip, family: list[DiscSeen]) -> list[DiscSeen]:
     """The sightings with the disc's own rim, where what was seen is a ring on its face."""
     found = rim_round(clip, [(s.frame, s.fit.ring) for s in family])
     if found is None:
-        return family
+        return _rim_round_sharp(clip, family)
     times, frames = found
-    return [
-        replace(s, fit=replace(s.fit, ring=replace(s.fit.ring, r=times * s.fit.ring.r)))
-        for s in family
-        if s.frame in frames
-    ]
+    return [_of_radius(s, times * s.fit.ring.r) for s in family if s.frame in frames]
+
+
+def _rim_round_sharp(clip: Clip, family: list[DiscSeen]) -> list[DiscSeen]:
+    """The same by the sightings that are of one edge: the others may be half of the ring and half
+    of the rim, and would hide it.
+    """
+    least = min(s.fit.scatter_px for s in family)
+    sharp = [s for s in family if s.fit.scatter_px <= AS_SHARP * least]
+    found = rim_round(clip, [(s.frame, s.fit.ring) for s in sharp])
+    if found is None:
+        return family
+    radius = found[0] * float(np.median([s.fit.ring.r for s in sharp]))
+    return [_of_radius(s, radius) for s in family]
+
+
+def _of_radius(seen: DiscSeen, radius: float) -> DiscSeen:
+    return replace(seen, fit=replace(seen.fit, ring=replace(seen.fit.ring, r=radius)))
 
 
 def _again(clip: Clip, seen: DiscSeen) -> DiscSeen:
@@ -271,8 +285,7 @@ def circles(
         least, most = (1.0 - OF_SIZE) * radius * scale, (1.0 + OF_SIZE) * radius * scale
     gray = _stretched(gray)
     size = (round(w * scale * widened), round(h * scale))
-    small: Gray = np.asarray(cv2.resize(gray, size, interpolation=cv2.INTER_AREA), np.uint8)
-    small = np.asarray(cv2.GaussianBlur(small, (0, 0), 1.2), dtype=np.uint8)
+    small: Gray = np.asarray(cv2.GaussianBlur(reduced(gray, size), (0, 0), 1.2), np.uint8)
     looks = [(small, 70)]
     if raised:
         looks.append((np.asarray(cv2.createCLAHE(2.5, (6, 6)).apply(small), np.uint8), 90))
@@ -391,7 +404,7 @@ def outermost(gray: Gray, ring: Ring) -> Ring | None:
         return None
     strength = edge_strength(rays(gray, ring, lo, hi, step))
     radii = lo + step * (2 + np.arange(strength.shape[1]))
-    floor = max(6.0, 4.0 * float(np.median(strength)))
+    floor = max(6.0, 4.0 * float(np.median(strength[::3])))
     # A ring may be a little off-centre: an edge counts within 2.5 % of the radius.
     reach = max(int(0.025 * ring.r / step), 1)
     widened = cv2.dilate(strength, np.ones((1, 2 * reach + 1)))

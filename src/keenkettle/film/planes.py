@@ -63,3 +63,15 @@ def planes_of(frame: av.VideoFrame) -> tuple[Gray, Gray, Gray] | None:
         part = flat[: plane.height, : plane.width]
         colour.append(np.asarray(cv2.resize(part, size), np.uint8))
     return luma, colour[0], colour[1]
+
+
+def reduced(gray: Gray, size: tuple[int, int]) -> Gray:
+    """A picture made smaller, to so many columns and rows, first by halves: that is many times
+    faster than at once by an odd factor.
+    """
+    half = gray.shape[1] // 2, gray.shape[0] // 2
+    if size[0] <= half[0] and size[1] <= half[1]:
+        whole = gray[: 2 * half[1], : 2 * half[0]]
+        halved = np.asarray(cv2.resize(whole, half, interpolation=cv2.INTER_AREA), np.uint8)
+        return reduced(halved, size)
+    return np.asarray(cv2.resize(gray, size, interpolation=cv2.INTER_AREA), np.uint8)

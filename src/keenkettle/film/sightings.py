@@ -23,6 +23,10 @@ ENOUGH, CLEAR_SUPPORT = 0.5, 0.65  # share of looks, and support, that end the s
 LIKELY_SUPPORT = 0.58  # of half of the looks, that may yet end it
 ONE_SHAPE, SHAPES = 0.035, 0.06  # spread of aspect: of one disc; that halves the worth
 ENOUGH_AGREE, SURE_SUPPORT = 3, 0.8  # looks, and their support, that settle the size
+SAME_SIZE = 0.005  # share of a radius; chance does not give rings so alike
+#: Scatter of the rays that halves the worth, radii: bricks and bars of a room make up rings that no
+#: edge follows all round; and what noise makes of any.
+ROUGH, NOISE_PX = 0.015, 0.3
 #: Scatter of the rays of one edge, radii, and of those that go from one edge to another; and how
 #: far their middles may be apart.
 SHARP, RAGGED, ONE_MIDDLE = 0.006, 0.01, 0.12
@@ -86,9 +90,13 @@ def is_clear(family: list[DiscSeen], looks: int) -> bool:
 
 def sure_radius(family: list[DiscSeen]) -> float | None:
     """The size that so many looks agree about, pixels, so that no other need be looked for."""
-    sure = len(family) >= ENOUGH_AGREE and family_support(family) >= SURE_SUPPORT
-    sure = sure and moved(family) and spread(family) <= ONE_SHAPE
-    return float(np.median([s.fit.ring.r for s in family])) if sure else None
+    if len(family) < ENOUGH_AGREE or not moved(family) or spread(family) > ONE_SHAPE:
+        return None
+    radii = np.array([s.fit.ring.r for s in family])
+    radius = float(np.median(radii))
+    same = float(np.ptp(radii)) <= SAME_SIZE * radius
+    needed = CLEAR_SUPPORT if same and len(family) > ENOUGH_AGREE else SURE_SUPPORT
+    return radius if family_support(family) >= needed else None
 
 
 def best_family(seen: list[DiscSeen]) -> tuple[list[DiscSeen], float]:
@@ -200,7 +208,9 @@ def _worth(family: list[DiscSeen], radius: float) -> float:
     y = [s.fit.ring.y for s in family]
     travel = float(np.ptp(y)) / radius if len(family) > 1 else 0.0
     score = float(sum(s.fit.support for s in family)) * (1.0 + min(travel, 3.0))
-    return float(score * radius**0.25 / (1.0 + (spread(family) / SHAPES) ** 2))
+    ragged = float(np.median([max(s.fit.scatter_px - NOISE_PX, 0.0) for s in family])) / radius
+    doubt = (1.0 + (spread(family) / SHAPES) ** 2) * (1.0 + (ragged / ROUGH) ** 2)
+    return float(score * radius**0.25 / doubt)
 
 
 def _without_standing(family: list[DiscSeen], alike: list[DiscSeen]) -> list[DiscSeen]:
