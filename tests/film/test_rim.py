@@ -172,6 +172,8 @@ class InnerTest(unittest.TestCase):
     def test_a_small_or_plain_disc_has_none(self):
         self.assertIsNone(clearest_inner(drawn(150.0, 110.0, 6.0), Ring(150.0, 110.0, 6.0)))
         self.assertIsNone(clearest_inner(drawn(150.0, 110.0, 40.0), Ring(150.0, 110.0, 40.0)))
+        hub = drawn(150.0, 110.0, 32.0, [(5.5, 60, 0.0, 0.0)])  # a few pixels
+        self.assertIsNone(clearest_inner(hub, Ring(150.0, 110.0, 32.0)))
 
     def test_a_sighting_that_the_hub_gives_the_lie_to_is_dropped(self):
         gray = drawn(150.0, 110.0, 40.0, ((12.0, 90, 0.0, 0.0),))

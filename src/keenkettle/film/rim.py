@@ -19,6 +19,7 @@ _COS, _SIN = np.cos(_ANGLES), np.sin(_ANGLES)
 _COS_32, _SIN_32 = (v.astype(np.float32)[:, None] for v in (_COS, _SIN))
 _BESIDE = (_COS > 0.7, _COS < -0.7)
 INNER, INNER_EDGE = (0.10, 0.80), 8.0  # where a ring inside the rim is looked for, shares
+LEAST_INNER_PX = 8.0  # a smaller ring has half as many pixels as rays; noise makes such rings
 FINE_R = 60.0  # pixels
 CLEAR_INNER, INNER_SHIFT = 0.75, 0.10  # support; how far its middle may be off, radii
 STANDS_R, STANDING = 0.25, 3  # radii about a place; sightings there
@@ -463,7 +464,7 @@ def clearest_inner(gray: Gray, ring: Ring) -> Inner | None:
 
     An edge that goes one way all round is clearer than one that light and shadow make.
     """
-    lo, hi = INNER[0] * ring.r, INNER[1] * ring.r
+    lo, hi = max(INNER[0] * ring.r, LEAST_INNER_PX), INNER[1] * ring.r
     if hi - lo < 6.0:
         return None
     step = 0.5 * max(ring.r / FINE_R, 1.0)  # on a large picture an edge is as wide as it is large
