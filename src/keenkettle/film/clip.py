@@ -287,7 +287,7 @@ class Clip:
         """Whether the file is H.264 with so many bits that its blocks hardly differ at their edges;
         the bar's end then is where it is with smoothing, to a few hundredths of a pixel.
         """
-        bits = 8.0 * self.path.stat().st_size
+        bits = 8.0 * float(self._box.size)
         pixels = float(self.info.frames) * self.info.width * self.info.height
         return self._stream.codec_context.name == "h264" and bits >= PLENTY_BITS * pixels
 

@@ -55,7 +55,7 @@ WIDENED = (1.2, 1.42)  # seen so, a disc turned by 25 to 48 degrees is round
 ASIDE_ASPECT = 0.975
 NEARER = (1.08, 1.7)  # its radius against the far one's
 SAME_SHARE = 0.08  # radii; proposals no further apart are one
-AS_SHARP = 2.0  # times the least scatter
+AS_SHARP, MIXED = 2.0, 1.02  # times the least scatter; and a ring's radius, where it is another
 SAME_SUPPORT = 0.55  # of a rim of the common size
 ENOUGH_KEYS = 6
 HOPELESS = 0.3  # of what is known already, all half of the looks are worth: the rest is no use
@@ -182,11 +182,13 @@ def _rim_round_sharp(clip: Clip, family: list[DiscSeen]) -> list[DiscSeen]:
     """
     least = min(s.fit.scatter_px for s in family)
     sharp = [s for s in family if s.fit.scatter_px <= AS_SHARP * least]
+    own = float(np.median([s.fit.ring.r for s in sharp]))
+    if max(s.fit.ring.r for s in family) < MIXED * own:
+        return family
     found = rim_round(clip, [(s.frame, s.fit.ring) for s in sharp])
     if found is None:
         return family
-    radius = found[0] * float(np.median([s.fit.ring.r for s in sharp]))
-    return [_of_radius(s, radius) for s in family]
+    return [_of_radius(s, found[0] * own) for s in family]
 
 
 def _of_radius(seen: DiscSeen, radius: float) -> DiscSeen:

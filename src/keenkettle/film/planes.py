@@ -66,8 +66,8 @@ def planes_of(frame: av.VideoFrame) -> tuple[Gray, Gray, Gray] | None:
 
 
 def reduced(gray: Gray, size: tuple[int, int]) -> Gray:
-    """A picture made smaller, to so many columns and rows, first by halves: that is many times
-    faster than at once by an odd factor.
+    """A picture (height, width) made smaller, to so many columns and rows, first by halves: that
+    is many times faster than at once by an odd factor.
     """
     half = gray.shape[1] // 2, gray.shape[0] // 2
     if size[0] <= half[0] and size[1] <= half[1]:
