@@ -38,7 +38,7 @@ CASES = (
          {"drift": 0.3, "noise": 7.0}),
 )  # fmt: skip
 
-ROUND = 6
+ROUND = 7
 FILMS = 6
 HAPPENS = ("walker", "second", "let go", "spares", "drift")
 
