@@ -95,6 +95,18 @@ class SolidTest(unittest.TestCase):
         self.assertAlmostEqual(solid_of(shown, HEIGHT).share, solid_of(clean, HEIGHT).share, 2)
         self.assertAlmostEqual(solid_of(shown, HEIGHT).radius, R, delta=0.4)
 
+    def test_heights_that_contradict_each_other_do_not_tell_the_depth(self):
+        # A limb along the rim halfway up, of a small thin disc that is seen well lower down.
+        rows = (343, 351, 360, 368, 376, 385, 393, 401, 410, 418, 427, 435, 493, 619)
+        tall = "334 334 334 334 335 337 339 342 344 344 350 351 334 338"
+        wide = "334 332 331 331 332 335 336 336 337 338 338 339 336 332"
+        shown = Outlines(Ring(640.0, 346.0, 33.46, 1.009))
+        for row, *shape in zip(rows, tall.split(), wide.split(), strict=True):
+            values = (float(shape[0]) / 10.0, float(shape[1]) / 10.0, 0.0)
+            shown.shapes.learn(row, values)
+        solid = solid_of(shown, HEIGHT, grows=(0.0, 2.4e-5))
+        self.assertLess(abs(float(solid.shift(np.array(619.0)))), 2.0)
+
     def test_a_bar_that_stays_above_the_lens_tells_of_depth_once_the_turn_is_known(self):
         shown = outlines(0.008, 4.5e-5, noise=0.05, lowest=330.0, horizon=430.0)
         lens = USUAL_LENS_R * R

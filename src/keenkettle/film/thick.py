@@ -27,6 +27,7 @@ LEAST_ROWS, TOLD_ROWS = 4, 5  # by which an outline goes on; that tell of the di
 LEAST_SEEN_R = 2.0  # radii that the bar rises, to tell them
 USUAL_K, USUAL_K_SD, MOST_K = 0.006, 0.010, 0.09  # depth over distance: four thick discs from 3 m
 NOISE, LEAST_NOISE = 0.006, 0.3  # of a radius; times that, at least
+UNEVEN = 2.0  # times that noise; heights so far off are not one disc's
 #: Of a radius over the rows seen: what stands beside a rim differs from row to row. By 18 films
 #: with known cameras.
 SIZE_NOISE = 0.008
@@ -186,8 +187,16 @@ def solid_of(
     if table.shape[1] < TOLD_ROWS or float(np.ptp(table[0])) < LEAST_SEEN_R * r:
         return None
     starts = (middle - 2 * r, middle, middle + 2 * r)
-    fits = [_fitted(table, r, height_px, start, stand, grows) for start in starts]
-    return min(fits, key=lambda fit: fit[0])[1]
+
+    def best(noise: float) -> Solid:
+        fits = [_fitted(table, r, height_px, start, stand, grows, noise) for start in starts]
+        return min(fits, key=lambda fit: fit[0])[1]
+
+    solid = best(NOISE)
+    left = table[1] - solid.upright(table[0]) - solid.over(table[0])
+    noise = float(np.sqrt(np.mean(left**2))) / r
+    # Heights that no solid explains say little of the depth; what is usual then says more.
+    return best(noise) if noise > UNEVEN * NOISE else solid
 
 
 def _width(turn_deg: float, sd_deg: float) -> tuple[float, float]:
@@ -222,8 +231,11 @@ def _fitted(
     horizon: float,
     stand: Stand | None,
     grows: tuple[float, float] | None,
+    noise: float,
 ) -> tuple[float, Solid]:
-    """The solid that fits best from a row of the horizon, and what is left over."""
+    """The solid that fits best from a row of the horizon, and what is left over; ``noise`` is that
+    of a height, radii.
+    """
     rows, tall, wide = table
     middle = (height_px - 1) / 2.0
     lens = USUAL_LENS_R * r
@@ -263,7 +275,7 @@ def _fitted(
             (p[3] - USUAL_K) / USUAL_K_SD,
             p[5] / beside_sd,
         ]
-        return np.concatenate([across / (NOISE * r), upright / (NOISE * r), prior])
+        return np.concatenate([across / (NOISE * r), upright / (noise * r), prior])
 
     found = least_squares(
         off, [1.0, 0.0, 1.0, USUAL_K, horizon / r, 0.0], loss="soft_l1", ftol=1e-5, xtol=1e-5,
