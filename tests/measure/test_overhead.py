@@ -56,6 +56,18 @@ class OverheadTest(unittest.TestCase):
         self.assertIsNone(ev["lift_off"])
         self.assertIsNone(ev["lockout"])
 
+    def test_a_bar_that_the_arms_push_as_fast_once_more_was_driven_before(self):
+        t = np.arange(0.0, 3.0, 1.0 / HZ)
+        for share, driven_s in ((1.01, 1.075), (1.3, 1.265)):
+            legs, arms = ease(t, 0.95, 1.2, 300.0), ease(t, 1.14, 1.39, 300.0 * share)
+            y = legs + arms - ease(t, 0.6, 0.95, 150.0)
+            bar = np.stack([np.zeros_like(y), y], -1)
+            v = np.gradient(bar, t, axis=0) / 1000.0
+            m = Motion(t, bar, v, np.gradient(v, t, axis=0), {})
+            (rep,) = find_overhead_reps(m)
+            ev = overhead_events(m, rep, caught=False)
+            self.assertAlmostEqual(m.t_s[ev["drive_end"]], driven_s, delta=0.02)
+
     def test_the_dip_is_measured(self):
         m = jerk(forward_mm=25.0)
         (rep,) = find_overhead_reps(m)

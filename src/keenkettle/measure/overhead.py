@@ -38,6 +38,8 @@ LEAST_DIP_MM, LEAST_RISE_MM = 45.0, 220.0
 LONGEST_DIP_S = 1.0
 HELD_S = 0.3
 STRAIGHT_S = 0.15  # the legs are at their straightest so soon after the bar is fastest
+#: Shares of the greatest speed: as fast, as far as film tells; and no longer driven.
+AS_FAST, SLOWED = 0.96, 0.5
 LOCKED_DEG = 170.0
 LANDED_MM = 12.0
 BROUGHT_DOWN_MM, STANDS_UP_MM = 300.0, 60.0
@@ -111,7 +113,7 @@ def overhead_events(motion: Motion, rep: RepSpan, caught: bool) -> Events:
     rising = np.flatnonzero(v[a : b + 1] > FAST_RISE)
     first = a + int(rising[0]) if len(rising) else a
     slowed = np.flatnonzero(v[first : b + 1] <= 0.0)
-    fast = a + int(np.argmax(v[a : first + int(slowed[0]) + 1 if len(slowed) else b + 1]))
+    fast = a + _drive_s_end(v[a : first + int(slowed[0]) + 1 if len(slowed) else b + 1])
     ev["peak_velocity"] = ev["drive_end"] = fast
     ev["dip_bottom"] = a + int(np.argmin(y[a : fast + 1]))
     turned = np.flatnonzero(v[fast : b + 1] <= 0.0)
@@ -133,6 +135,16 @@ def overhead_events(motion: Motion, rep: RepSpan, caught: bool) -> Events:
         ev["standing"] = ev["recovered"] = after + int(rest[0])
     _joint_events(motion, ev, fast, b)
     return ev
+
+
+def _drive_s_end(v: FloatArray) -> int:
+    """Sample at which a bar driven upward is fastest, (N,) m/s: arms that push it on may make it as
+    fast once more after it has slowed down, but the drive comes first.
+    """
+    top = float(v.max())
+    reached = int(np.argmax(v >= AS_FAST * top))
+    slowed = np.flatnonzero(v[reached:] < SLOWED * top)
+    return reached + int(np.argmax(v[reached : reached + int(slowed[0]) if len(slowed) else None]))
 
 
 def _joint_events(motion: Motion, ev: Events, fast: int, end: int) -> None:
