@@ -143,8 +143,9 @@ def _drive_s_end(v: FloatArray) -> int:
     """
     top = float(v.max())
     reached = int(np.argmax(v >= AS_FAST * top))
-    slowed = np.flatnonzero(v[reached:] < SLOWED * top)
-    return reached + int(np.argmax(v[reached : reached + int(slowed[0]) if len(slowed) else None]))
+    slowed = np.flatnonzero(v[reached + 1 :] < SLOWED * top)
+    until = reached + 1 + int(slowed[0]) if len(slowed) else None
+    return reached + int(np.argmax(v[reached:until]))
 
 
 def _joint_events(motion: Motion, ev: Events, fast: int, end: int) -> None:
