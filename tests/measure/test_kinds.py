@@ -142,6 +142,24 @@ class ContractTest(unittest.TestCase):
         self.assertAlmostEqual(by_path.value, told.value, delta=2.0 * by_path.sigma)
         self.assertLess(by_path.sigma, 0.2)
 
+    def test_a_bump_is_told_by_its_crest_where_the_drive_is_seen_but_the_thigh_is_not(self):
+        motion = exact_motion(made("power-clean", {"bar-bumped-forward": 1.4}))
+        (rep,) = reps_of(Kind.PULL, motion)
+        events = events_of(Kind.PULL, motion, rep, True)
+        seen = np.ones(len(motion.t_s), bool)
+        lost = events | {"contact": None}
+        told = {}
+        for name, some, ev in (
+            ("met", seen, events),
+            ("crest", seen, lost),
+            ("hidden", ~seen, lost),
+        ):
+            ctx = RepContext(replace(motion, seen=some), rep, ev, "clean", 225.0)
+            told[name] = measures_of(Kind.PULL, ctx)["contact_forward_speed"]
+        self.assertAlmostEqual(told["crest"].value, told["met"].value, delta=0.1)
+        self.assertGreater(told["crest"].sigma, told["met"].sigma)
+        self.assertIsNone(told["hidden"].value)
+
     def test_how_far_a_kettlebell_swings_is_measured(self):
         close = self.truths["kettlebell-snatch"][1].metrics["implement_gap"].value
         wide = truth_of(made("kettlebell-snatch", {"implement-swings-wide": 1.5}))

@@ -20,7 +20,7 @@ DEFAULT_TOUCHING_MM = 100.0  # hip joint to bar centre, bar against the body
 #: Share of stature a lift's target stands at; "lower chest" and "navel" as in the catalogue.
 TARGET_SHARE = {**HEIGHT_SHARE, "lower chest": 0.685}
 ARM_SHARE = 0.386  # shoulder to grip: Winter (2009), upper arm + forearm + half a hand
-LIKELY = 0.60  # a finding must be so probable at least; most are far surer
+LIKELY = 0.75  # a finding must be so probable at least, three to one; most are far surer
 CLOSE = 0.80  # a less probable one is close to the limit; nothing is put down to it
 GOOD_SIGMAS = 2.0
 #: Errors as large as any fault: a value that is no clearer than that is on neither side of a limit.
@@ -201,6 +201,8 @@ def judge(
         elif not known or (len(known) < len(outcomes) and _decisive(outcomes)):
             why = next((o for o in outcomes if isinstance(o, str)), "")
             open_.append((fault.id, why or fault.unjudged or "needs the coach's own eye"))
+        elif past := [o for o in known if o.beyond > 0]:
+            open_.append((fault.id, _too_close(max(past, key=_sure))))
         else:
             judged += 1
             margin = _margin(known)
@@ -268,6 +270,16 @@ def show_error(sigma: float, unit: str) -> str:
     """A standard deviation with its unit; never as if there were none."""
     least = {"mm": 1.0, "deg": 1.0, "ms": 1.0}.get(unit, 0.01)
     return show_value(max(sigma, least), unit)
+
+
+def _too_close(o: _Outcome) -> str:
+    """What to say of a value that is past its limit by less than it takes to be sure."""
+    unit, value = o.measure.unit, o.measure.value
+    assert value is not None
+    shown, error, limit = (
+        show_value(value, unit), show_error(o.measure.sigma, unit), show_value(o.limit, unit)
+    )  # fmt: skip
+    return f"is too close to its limit to tell ({shown} ± {error}, limit {limit})"
 
 
 def _praise(fault: Fault, known: list[_Outcome]) -> str:
