@@ -283,6 +283,31 @@ class JobTest(unittest.TestCase):
         self.assertEqual(told[-1][0], 1.0)
 
 
+class GarbageTest(unittest.TestCase):
+    def test_what_the_window_left_is_taken_away_in_its_own_thread(self):
+        class Left:
+            def __init__(self):
+                self.me = self
+
+            def __del__(self):
+                taken.append(threading.current_thread())
+
+        def litter():
+            while len(taken) < 20 and time.monotonic() < end:
+                kept = [[] for _ in range(5000)]
+                for one in kept:
+                    one.append(kept)
+
+        taken, end = [], time.monotonic() + WAIT_S
+        busy = threading.Thread(target=litter)
+        busy.start()
+        for _ in range(20):
+            Left()
+        self.assertTrue(until(lambda: len(taken) == 20))
+        busy.join()
+        self.assertEqual(set(taken), {threading.main_thread()})
+
+
 class FramesTest(unittest.TestCase):
     def setUp(self):
         self.server = FrameServer()

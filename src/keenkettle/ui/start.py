@@ -22,6 +22,7 @@ from keenkettle.club.store import (
     restore,
 )
 from keenkettle.ui import theme
+from keenkettle.ui.garbage import Collector
 from keenkettle.ui.shell.welcome import Welcome
 from keenkettle.ui.shell.window import MainWindow
 
@@ -48,6 +49,7 @@ def make_app() -> QApplication:
     """The one application, with faces and theme."""
     if not _held:
         _held.append(QApplication(sys.argv[:1]))
+        Collector(_held[0])
     app = _held[0]
     app.setApplicationName("keenkettle")
     sys.setswitchinterval(SWITCH_S)

@@ -173,7 +173,9 @@ class FrameServer(QObject):
         try:
             return ClipApart(path, self._helper, ends)
         except ClipError as err:
-            self.failed.emit(str(err))
+            # One that was left meanwhile may have been taken away: nobody asks for it any more.
+            if self._path == path:
+                self.failed.emit(str(err))
             return None
 
     def _serve(
