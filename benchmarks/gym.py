@@ -38,7 +38,7 @@ CASES = (
          {"drift": 0.3, "noise": 7.0}),
 )  # fmt: skip
 
-ROUND = 7
+ROUND = 8
 FILMS = 6
 HAPPENS = ("walker", "second", "let go", "spares", "drift")
 
