@@ -49,7 +49,7 @@ class SeverityTest(unittest.TestCase):
         self.assertEqual(unsure.findings, ())
         self.assertEqual(
             dict(unsure.not_judged)["hips-rise-first"],
-            "is too close to its limit to tell (9° ± 2°, limit 8°)",
+            "is too close to its limit to tell: trunk tips forward by (9° ± 2°, limit 8°)",
         )
         self.assertNotIn(
             "hips-rise-first",

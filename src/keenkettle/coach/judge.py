@@ -274,12 +274,10 @@ def show_error(sigma: float, unit: str) -> str:
 
 def _too_close(o: _Outcome) -> str:
     """What to say of a value that is past its limit by less than it takes to be sure."""
-    unit, value = o.measure.unit, o.measure.value
-    assert value is not None
-    shown, error, limit = (
-        show_value(value, unit), show_error(o.measure.sigma, unit), show_value(o.limit, unit)
-    )  # fmt: skip
-    return f"is too close to its limit to tell ({shown} ± {error}, limit {limit})"
+    e = _evidence(o)
+    shown, limit = show_value(e.value, e.unit), show_value(e.limit, e.unit)
+    error = show_error(e.sigma, e.unit)
+    return f"is too close to its limit to tell: {e.label} ({shown} ± {error}, limit {limit})"
 
 
 def _praise(fault: Fault, known: list[_Outcome]) -> str:
