@@ -186,7 +186,7 @@ def solid_of(
     table = _one_disc_s(np.stack(shown.table()), r)
     if table.shape[1] < TOLD_ROWS or float(np.ptp(table[0])) < LEAST_SEEN_R * r:
         return None
-    starts = (middle - 2 * r, middle, middle + 2 * r)
+    starts = (middle - 2 * r, middle + 2 * r)  # one that begins between them ends with either
 
     def best(noise: float) -> Solid:
         fits = [_fitted(table, r, height_px, start, stand, grows, noise) for start in starts]
