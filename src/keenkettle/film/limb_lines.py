@@ -37,7 +37,8 @@ LEAST_MARKED = 2  # frames with a coach's marks that tell where the joints' line
 #: Share of what the nets say of the edges' middle against the joints' line: a limb is about as
 #: thick before its joints as behind them, and the nets are no surer.
 LOPSIDED = 0.5
-EDGE_MM, LONE = 16.0, 1.5  # error of a limb's middle by both edges, and times that by one alone
+#: Error of a leg's and of the trunk's middle by both edges, and times that by one alone.
+EDGE_MM, TRUNK_EDGE_MM, LONE = 11.0, 16.0, 1.5
 #: How far the shoe's sole is under a point of the foot: heel and toe are marked near it, and the
 #: ankle is 0.039 of stature over the floor (Winter 2009) and a lifting shoe's heel.
 SOLE_UNDER_MM = {"heel": 14.0, "toe": 14.0, "ankle": 76.0}
@@ -117,7 +118,7 @@ def _limb_lines(p: FloatArray, scene: Scene) -> list[Line]:
             place, error = _middle(left[:, k], right[:, k], sure, firm)
             middle = (1.0 - share) * p[at, ia] + share * p[at, ib]
             along = (middle * normal).sum(axis=1) + place
-            sigma = error * EDGE_MM * scene.mm
+            sigma = error * (TRUNK_EDGE_MM if (a, b) == TRUNK else EDGE_MM) * scene.mm
             found.append(_line(ia, ib, float(share), normal, along, sigma, scene))
     return found
 
@@ -219,7 +220,7 @@ def _middle(
     """Where the joints' line passes, from the edges across a limb at one place, shape (K,).
 
     Returns:
-        Places along the normal, NaN where not known, and errors in EDGE_MM.
+        Places along the normal, NaN where not known, and errors, times that by both edges.
     """
     pair = np.isfinite(left) & np.isfinite(right)
     if pair.sum() >= LEAST_WIDTHS:
