@@ -157,17 +157,20 @@ class ContractTest(unittest.TestCase):
         events = events_of(Kind.PULL, motion, rep, True)
         seen = np.ones(len(motion.t_s), bool)
         lost = events | {"contact": None}
+        dragged = lost | {"power_position": events["catch"]}  # a coach may put it anywhere
         told = {}
         for name, some, ev in (
             ("met", seen, events),
             ("crest", seen, lost),
             ("hidden", ~seen, lost),
+            ("dragged", seen, dragged),
         ):
             ctx = RepContext(replace(motion, seen=some), rep, ev, "clean", 225.0)
             told[name] = measures_of(Kind.PULL, ctx)["contact_forward_speed"]
         self.assertAlmostEqual(told["crest"].value, told["met"].value, delta=0.1)
         self.assertGreater(told["crest"].sigma, told["met"].sigma)
         self.assertIsNone(told["hidden"].value)
+        self.assertIsNone(told["dragged"].value)
 
     def test_how_far_a_kettlebell_swings_is_measured(self):
         close = self.truths["kettlebell-snatch"][1].metrics["implement_gap"].value

@@ -409,7 +409,7 @@ def _crest(m: Motion, ev: Events) -> int | None:
     if drive is None or extension is None:
         return None
     last = int(np.searchsorted(m.t_s, m.t_s[extension] + PULLED_S))
-    if m.seen is not None and not m.seen[drive:last].all():
+    if drive >= last or (m.seen is not None and not m.seen[drive:last].all()):
         return None
     return drive + int(np.argmax(m.bar_v[drive:last, 0]))
 
