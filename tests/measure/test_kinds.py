@@ -124,15 +124,6 @@ class ContractTest(unittest.TestCase):
             events = events_of(Kind.PULL, replace(exact, joint_sigma=unsure), rep, True)
             self.assertEqual(events["contact"] is not None, told, sigma)
 
-    def test_a_bar_that_may_touch_as_the_drive_begins_does(self):
-        exact = exact_motion(self.truths["power-clean"][0])
-        (rep,) = reps_of(Kind.PULL, exact)
-        away = replace(exact, bar=exact.bar + np.array([25.0, 0.0]))
-        for sigma, at_once in ((2.0, False), (25.0, True)):
-            unsure = {n: np.full(len(exact.t_s), sigma) for n in exact.joints}
-            events = events_of(Kind.PULL, replace(away, joint_sigma=unsure), rep, True)
-            self.assertEqual(events["contact"] == events["power_position"], at_once, sigma)
-
     def test_a_bar_that_is_bumped_is_told_without_the_moment_of_contact(self):
         motion = exact_motion(made("power-clean", {"bar-bumped-forward": 1.4}))
         (rep,) = reps_of(Kind.PULL, motion)

@@ -46,7 +46,6 @@ LEAVES_MM, LEAVES_SIGMAS = 15.0, 1.0  # a bar that goes so far from the thigh ag
 DROPPED_M_S, BOUNCE_S, BOUNCE_MM = 2.5, 0.2, 150.0
 CATCH_OVER_S, CATCH_SIGMAS = 0.13, 0.7
 BELOW_KNEE_MM = 20.0  # a bar that starts no lower than this starts at the knee, not below
-BRUSH_SIGMAS = 1.5  # a gap that is no larger than so many errors may be none
 TOUCH_MM = 5.0  # within this of the closest approach counts as met
 
 EVENT_NAMES = (
@@ -366,8 +365,6 @@ def _contact(motion: Motion, ev: Events, begin: int, extension: int) -> None:
         return  # near the thigh all along: nobody knows where they met
     t, j, first = motion.t_s, motion.joints, window.start
     met = first + int(np.argmax(gap <= meets))
-    if drive is not None and gap[0] <= meets + BRUSH_SIGMAS * _sigma(motion, drive):
-        met = drive  # it may be touching as the drive begins, which is where lifters bring it
     if not _told(motion, first if drive is None else met, met):
         return  # somebody walked past, or it was behind something
     ev["contact"] = met

@@ -292,7 +292,7 @@ def _range_near_contact(m: Motion, i: int, value: FloatArray) -> float:
     if not m.joint_sigma:
         return 0.0
     gap = segment_distance(m.bar, m.joints["knee"], m.joints["hip"])
-    same = np.abs(gap - gap[i]) <= sigma_at(m, i, "knee", "hip")
+    same = np.abs(gap - gap[i]) <= 0.5 * sigma_at(m, i, "knee", "hip")
     return _spread(m, i, same, value)
 
 
