@@ -33,7 +33,7 @@ class EyesTest(DemoCase):
         self.assertGreater(len(waiting), 3)
         weights = [w.weight for w in waiting]
         self.assertEqual(weights, sorted(weights, reverse=True))
-        self.assertEqual(waiting[0].athlete, "Sunniva Dale")
+        self.assertEqual(waiting[0].athlete, "Maren Holt")
         self.assertEqual(waiting[0].words, "1 to fix, 3 to note")
 
     def test_an_answered_finding_waits_no_longer_but_a_later_one_does(self):

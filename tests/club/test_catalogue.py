@@ -36,7 +36,7 @@ class CatalogueTest(DemoCase):
         self.assertEqual({x.lift for x in snatches}, {"power-snatch"})
         (one,) = film_lines(self.store, "sunn sunniva-3")
         self.assertEqual(
-            (one.path.stem, one.load_kg, one.words), ("sunniva-3", 55.0, "1 to fix, 3 to note")
+            (one.path.stem, one.load_kg, one.words), ("sunniva-3", 55.0, "1 to fix, 2 to note")
         )
         self.assertGreater(len(every), len(snatches))
         self.assertEqual(film_lines(self.store, "nobody"), [])

@@ -19,6 +19,7 @@ from keenkettle.club.store import Store
 from keenkettle.club.tables import Athlete
 from keenkettle.coach.apart import AnalysisError
 from keenkettle.coach.review import Request, review_clip
+from keenkettle.film.apart import ClipApart
 from keenkettle.film.clip import Clip
 from keenkettle.film.looked import Looked
 from keenkettle.ui.film.drawn import as_array
@@ -386,6 +387,23 @@ class FramesTest(unittest.TestCase):
         self.assertIn("gone.mp4 is not there any more", self.failed[0])
         self.server.open(film().path)
         self.assertFalse(self.see(0).isNull())
+
+    def test_a_film_that_is_left_while_it_is_opened_says_nothing_of_its_file(self):
+        begun, left = threading.Event(), threading.Event()
+
+        def slowly(path, helper, ends):
+            if path.name == "gone.mp4":
+                begun.set()
+                left.wait(WAIT_S)
+            return ClipApart(path, helper, ends)
+
+        with patch("keenkettle.ui.film.frames.ClipApart", slowly):
+            self.server.open(scratch() / "gone.mp4")
+            self.assertTrue(begun.wait(WAIT_S))
+            self.server.open(film().path)
+            left.set()
+            self.assertFalse(self.see(0).isNull())
+        self.assertEqual(self.failed, [])
 
 
 if __name__ == "__main__":

@@ -47,8 +47,8 @@ class FilmsListTest(OpenWindow):
         self.assertEqual(self.list.chosen()[0].words, "1 to fix, 3 to note")
         self.press(KEY.Key_Return)
         self.assertEqual(self.w.place, "Film")
-        self.assertEqual(self.w.athlete.name, "Sunniva Dale")
-        self.assertEqual(self.w.film.presenter.state.clip.path.stem, "sunniva-3")
+        self.assertEqual(self.w.athlete.name, "Maren Holt")
+        self.assertEqual(self.w.film.presenter.state.clip.path.stem, "maren-1")
 
     def test_typing_narrows_and_the_day_comes_back(self):
         QTest.keyClicks(self.list.field, "holt power")

@@ -26,11 +26,16 @@ class PresenterCase(unittest.TestCase):
     def setUpClass(cls):
         cls.store = Store(scratch())
         fill_demo(cls.store, TODAY)
+        cls.listed = cls.lines()  # before any is opened, and so judged anew
         cls.people = {a.name: a for a in look_up.athletes(cls.store)}
 
     @classmethod
     def tearDownClass(cls):
         cls.store.close()
+
+    @classmethod
+    def lines(cls):
+        return {x.path: (x.words, x.faults) for x in film_lines(cls.store)}
 
     def setUp(self):
         self.told = []
@@ -97,12 +102,11 @@ class OpenTest(PresenterCase):
         self.assertEqual([c.path for c in again], [moved])
 
     def test_the_demo_s_films_say_what_they_are_listed_with(self):
-        before = {x.path: (x.words, x.faults) for x in film_lines(self.store)}
         for athlete in self.people.values():
             self.p.hold(athlete)
             for card in self.p.state.clips:
                 self.p.open(card)
-        self.assertEqual({x.path: (x.words, x.faults) for x in film_lines(self.store)}, before)
+        self.assertEqual(self.lines(), self.listed)
 
     def test_what_was_filmed_from_elsewhere_is_compared_with_last(self):
         self.p.hold(self.people["Maren Holt"])
